@@ -1,0 +1,3 @@
+declare module "@echogarden/pffft-wasm/simd" {
+  export default function load(): Promise<unknown>;
+}

@@ -1,0 +1,109 @@
+import { hannWindow, realFft } from "../dsp/fft";
+import type { Hertz } from "../units";
+
+const { ceil, log2, log10, max, min, round, sqrt } = Math;
+
+/** Frequency ranges whose onsets are kept apart: kick and bass, body, snare and voices, hats. */
+export const onsetRanges = [
+  { name: "low", from: 30, to: 150 },
+  { name: "lowMid", from: 150, to: 600 },
+  { name: "mid", from: 600, to: 3000 },
+  { name: "high", from: 3000, to: 17000 },
+] as const;
+
+/** How strongly something new sounds, over time. */
+export interface OnsetStrength {
+  framesPerSecond: Hertz;
+  /** One curve per entry of `onsetRanges`, each with mean 1 (or all 0 in silence). */
+  ranges: Float32Array[];
+}
+
+const bandsPerOctave = 12;
+const lagFrames = 2;
+
+/**
+ * Onset strength by spectral flux with a maximum filter over frequency (Böck & Widmer 2013,
+ * "Maximum filter vibrato suppression for onset detection"), on a logarithmic filter bank and
+ * logarithmic magnitudes, about 100 frames a second. The value of frame i belongs to the time
+ * i / framesPerSecond. A gain change of the whole file changes nothing.
+ *
+ * @param channels left and right, same length.
+ * @param onProgress called with 0–1 now and then.
+ */
+export function onsetStrength(
+  channels: readonly [Float32Array, Float32Array],
+  sampleRate: Hertz,
+  onProgress?: (done: number) => void,
+): OnsetStrength {
+  const [left, right] = channels;
+  const hop = round(sampleRate / 100);
+  const size = max(256, 2 ** round(log2(0.0464 * sampleRate)));
+  const frames = max(1, ceil(left.length / hop));
+  const window = hannWindow(size);
+  const transform = realFft(size);
+
+  // Filter bank: neighbouring bins gathered into twelfth-octave bands, single bins at the low end.
+  const binWidth = sampleRate / size;
+  const edges: number[] = [max(1, round(onsetRanges[0].from / binWidth))];
+  const top = min(size / 2, round(17000 / binWidth));
+  while (edges[edges.length - 1]! < top) {
+    const last = edges[edges.length - 1]!;
+    edges.push(min(top, max(last + 1, round(last * 2 ** (1 / bandsPerOctave)))));
+  }
+  const bandCount = edges.length - 1;
+  const rangeOfBand = Int32Array.from({ length: bandCount }, (_, b) => {
+    const centre = ((edges[b]! + edges[b + 1]!) / 2) * binWidth;
+    const range = onsetRanges.findIndex((r) => centre < r.to);
+    return range < 0 ? onsetRanges.length - 1 : range;
+  });
+
+  // First the magnitudes of all frames, so that compression can be set against their mean.
+  const magnitudes = new Float32Array(frames * bandCount);
+  let total = 0;
+  for (let frame = 0; frame < frames; frame++) {
+    const start = frame * hop - size / 2;
+    const input = transform.input();
+    const from = max(0, -start);
+    const to = max(from, min(size, left.length - start));
+    input.fill(0, 0, from);
+    for (let i = from; i < to; i++) input[i] = (left[start + i]! + right[start + i]!) * window[i]!;
+    input.fill(0, to);
+    const spectrum = transform.forward();
+    const row = frame * bandCount;
+    for (let b = 0; b < bandCount; b++) {
+      let power = 0;
+      for (let bin = edges[b]!; bin < edges[b + 1]!; bin++) {
+        const re = spectrum[2 * bin]!;
+        const im = spectrum[2 * bin + 1]!;
+        power += re * re + im * im;
+      }
+      const magnitude = sqrt(power);
+      magnitudes[row + b] = magnitude;
+      total += magnitude;
+    }
+    if (onProgress && frame % 512 === 0) onProgress(frame / frames);
+  }
+
+  const mean = total / (frames * bandCount);
+  const ranges = onsetRanges.map(() => new Float32Array(frames));
+  if (mean > 0) {
+    const gain = 3 / mean;
+    for (let i = 0; i < magnitudes.length; i++) magnitudes[i] = log10(1 + gain * magnitudes[i]!);
+    for (let frame = lagFrames; frame < frames; frame++) {
+      const row = frame * bandCount;
+      const before = row - lagFrames * bandCount;
+      for (let b = 0; b < bandCount; b++) {
+        let past = magnitudes[before + b]!;
+        if (b > 0 && magnitudes[before + b - 1]! > past) past = magnitudes[before + b - 1]!;
+        if (b + 1 < bandCount && magnitudes[before + b + 1]! > past) past = magnitudes[before + b + 1]!;
+        const rise = magnitudes[row + b]! - past;
+        if (rise > 0) ranges[rangeOfBand[b]!]![frame]! += rise;
+      }
+    }
+    for (const curve of ranges) {
+      const curveMean = curve.reduce((a, b) => a + b, 0) / frames;
+      if (curveMean > 0) for (let i = 0; i < frames; i++) curve[i]! /= curveMean;
+    }
+  }
+  return { framesPerSecond: sampleRate / hop, ranges };
+}

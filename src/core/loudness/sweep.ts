@@ -1,0 +1,95 @@
+import { lengthOf, type Signal } from "../audio/signal";
+import { channelWeight, kWeighting } from "./kWeighting";
+
+const { floor, round } = Math;
+
+/** Steps a second of the K-weighted energy curve. */
+export const energyStepsPerSecond = 100;
+/** Steps a second of the coarse level curves (true peak, mean square). */
+export const levelStepsPerSecond = 10;
+
+/**
+ * What one pass over the samples yields for everything about level. Every loudness measure, of the
+ * whole or of any span, is computed from these curves without touching the samples again.
+ */
+export interface LevelSweep {
+  /** K-weighted, channel-weighted mean square of each 10 ms, linear. Incomplete last step dropped. */
+  energies: Float32Array;
+  /** Unweighted mean square of each 100 ms, mean over the channels, linear. */
+  meanSquares: Float32Array;
+  /** Largest sample magnitude over all channels. */
+  samplePeak: number;
+  /** Runs of at least three neighbouring samples of one channel at full scale. */
+  clippedRuns: number;
+  /** Mean of each channel, full scale = 1. */
+  dcOffsets: number[];
+}
+
+/** Magnitude from which a sample counts as being at full scale: 16-bit full scale less one step. */
+const fullScale = 32766 / 32768;
+const shortestClippedRun = 3;
+
+/** One pass over all samples: K-weighted energy, mean square, peak, clipping, DC offset. */
+export function sweepLevels(signal: Signal): LevelSweep {
+  const { sampleRate, channels, layout } = signal;
+  const length = lengthOf(signal);
+  const stepCount = floor((length * energyStepsPerSecond) / sampleRate);
+  const coarseCount = floor((length * levelStepsPerSecond) / sampleRate);
+  const energies = new Float64Array(stepCount);
+  const meanSquares = new Float64Array(coarseCount);
+  const { shelf, highPass } = kWeighting(sampleRate);
+  const dcOffsets: number[] = [];
+  let samplePeak = 0;
+  let clippedRuns = 0;
+
+  channels.forEach((samples, c) => {
+    const weight = channelWeight(layout[c]!);
+    let s1 = 0;
+    let s2 = 0;
+    let h1 = 0;
+    let h2 = 0;
+    let sum = 0;
+    let run = 0;
+    let at = 0;
+    for (let step = 0; step <= stepCount; step++) {
+      const end = step === stepCount ? length : round(((step + 1) * sampleRate) / energyStepsPerSecond);
+      const count = end - at;
+      let weighted = 0;
+      let plain = 0;
+      for (; at < end; at++) {
+        const x = samples[at]!;
+        const y = shelf.b0 * x + s1;
+        s1 = shelf.b1 * x - shelf.a1 * y + s2;
+        s2 = shelf.b2 * x - shelf.a2 * y;
+        const z = y + h1;
+        h1 = -2 * y - highPass.a1 * z + h2;
+        h2 = y - highPass.a2 * z;
+        weighted += z * z;
+        plain += x * x;
+        sum += x;
+        const magnitude = x < 0 ? -x : x;
+        if (magnitude > samplePeak) samplePeak = magnitude;
+        if (magnitude >= fullScale) {
+          if (++run === shortestClippedRun) clippedRuns++;
+        } else run = 0;
+      }
+      if (step < stepCount) {
+        energies[step]! += (weight * weighted) / count;
+        const coarse = floor(step / (energyStepsPerSecond / levelStepsPerSecond));
+        if (coarse < coarseCount) {
+          meanSquares[coarse]! +=
+            (plain / count / channels.length) * (levelStepsPerSecond / energyStepsPerSecond);
+        }
+      }
+    }
+    dcOffsets.push(length > 0 ? sum / length : 0);
+  });
+
+  return {
+    energies: Float32Array.from(energies),
+    meanSquares: Float32Array.from(meanSquares),
+    samplePeak,
+    clippedRuns,
+    dcOffsets,
+  };
+}

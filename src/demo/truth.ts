@@ -1,0 +1,49 @@
+/** What a generated song is known to contain, in the shape of the command line's output. */
+import { barsOf, sectionSpans, straightTimeOf, type DrumVoice, type Song } from "./song";
+
+export interface SongTruth {
+  title: string;
+  artist: string;
+  style: string;
+  steady: boolean;
+  tempo: { bpm: number; beatsPerBar: number };
+  beats: number[];
+  downbeats: number[];
+  key: { tonic: string; mode: "major" | "minor" };
+  chords: { start: number; end: number; label: string }[];
+  sections: { start: number; end: number; label: string }[];
+  drums: {
+    swingPercent: number;
+    swingOf: 8 | 16;
+    hits: { time: number; voice: DrumVoice; velocity: number }[];
+  };
+}
+
+export function truthOf(song: Song): SongTruth {
+  const beatCount = barsOf(song) * song.beatsPerBar;
+  const beats = Array.from({ length: beatCount }, (_, beat) => straightTimeOf(song, beat));
+  const span = (startBeat: number, length: number) => ({
+    start: straightTimeOf(song, startBeat),
+    end: straightTimeOf(song, startBeat + length),
+  });
+  return {
+    title: song.title,
+    artist: song.artist,
+    style: song.style,
+    steady: song.drift === 0,
+    tempo: { bpm: song.bpm, beatsPerBar: song.beatsPerBar },
+    beats,
+    downbeats: beats.filter((_, beat) => beat % song.beatsPerBar === 0),
+    key: { tonic: song.tonic, mode: song.mode },
+    chords: song.chords.map((c) => ({ ...span(c.startBeat, c.beats), label: c.label })),
+    sections: sectionSpans(song).map((s) => ({ ...span(s.startBeat, s.beats), label: s.name })),
+    drums: {
+      swingPercent: song.swing.percent,
+      swingOf: song.swing.of,
+      hits: song.parts
+        .flatMap((p) => p.notes)
+        .flatMap((n) => (n.voice ? [{ time: n.time, voice: n.voice, velocity: n.velocity / 127 }] : []))
+        .sort((a, b) => a.time - b.time),
+    },
+  };
+}
