@@ -1,0 +1,194 @@
+import type { LoudnessMeasures } from "../loudness";
+import { gapCurve, rootMeanSquareGap, shareOfBands, wholeOf, type Spectrum } from "../tone";
+import {
+  powerToDecibels, tempoGap, type Bpm, type Decibels, type Hertz, type Percent,
+} from "../units";
+import {
+  defaultAspectWeights, measureRules, mixAspects, shortestForRangeSeconds,
+  type ElementAspect, type MeasureName, type MixAspect,
+} from "./measures";
+import { scoreOf, weightedMean } from "./score";
+
+/** What is known of one track, or of a span of it, when it is compared. */
+export interface TrackMeasures {
+  bpm: Bpm | null;
+  loudness: LoudnessMeasures;
+  spectrum: Spectrum;
+}
+
+/** One measure of both tracks held against each other. */
+export interface ComparedMeasure {
+  name: MeasureName;
+  /** Value of each side in the measure's own terms; null for shapes such as a spectrum. */
+  reference: number | null;
+  version: number | null;
+  /** Version less reference, in the unit of the rule; null where one side has no value. */
+  gap: number | null;
+  score: Percent | null;
+  /** Said where the measure does not apply or was adjusted. */
+  remark?: string;
+}
+
+/** An aspect with the measures that its score comes from. */
+export interface ComparedAspect<Name extends string> {
+  name: Name;
+  weight: number;
+  score: Percent | null;
+  measures: ComparedMeasure[];
+}
+
+/** What an element is heard through so far: a frequency range. */
+export interface Focus {
+  fromHz: Hertz;
+  toHz: Hertz;
+}
+
+export interface ComparedElement {
+  aspects: ComparedAspect<ElementAspect>[];
+  score: Percent | null;
+}
+
+export interface Comparison {
+  match: Percent | null;
+  aspects: ComparedAspect<MixAspect>[];
+  /** dB that make the version as loud as the reference; 0 where one is silent. */
+  gainToReference: Decibels;
+}
+
+function measured(
+  name: MeasureName, reference: number | null, version: number | null, gap?: number | null, remark?: string,
+): ComparedMeasure {
+  const difference =
+    gap !== undefined ? gap : reference === null || version === null ? null : version - reference;
+  return {
+    name,
+    reference,
+    version,
+    gap: difference,
+    score: difference === null ? null : scoreOf(difference, measureRules[name]),
+    ...(remark === undefined ? {} : { remark }),
+  };
+}
+
+const aspectOf = <Name extends string>(
+  name: Name, weight: number, measures: ComparedMeasure[],
+): ComparedAspect<Name> => ({
+  name,
+  weight,
+  measures,
+  score: weightedMean(measures.map(({ score }) => ({ score, weight: 1 }))),
+});
+
+/** Gain in dB that makes the version as loud as the reference; 0 where one of them is silent. */
+export const gainToReference = (reference: TrackMeasures, version: TrackMeasures): Decibels =>
+  reference.loudness.integratedLufs === null || version.loudness.integratedLufs === null
+    ? 0
+    : reference.loudness.integratedLufs - version.loudness.integratedLufs;
+
+function comparedTempo(reference: TrackMeasures, version: TrackMeasures): ComparedMeasure {
+  if (reference.bpm === null || version.bpm === null) {
+    return measured("tempo", reference.bpm, version.bpm, null, "No steady tempo was found on one side.");
+  }
+  const { percent, foldedBy } = tempoGap(reference.bpm, version.bpm);
+  const remark =
+    foldedBy === 1
+      ? undefined
+      : `The version was read at ${foldedBy === 2 ? "half" : "double"} the reference's beat; compared at the same beat.`;
+  return measured("tempo", reference.bpm, version.bpm * foldedBy, percent, remark);
+}
+
+function comparedRange(reference: LoudnessMeasures, version: LoudnessMeasures): ComparedMeasure {
+  const shortest = Math.min(reference.measuredSeconds, version.measuredSeconds);
+  return shortest < shortestForRangeSeconds
+    ? measured(
+        "loudnessRange", reference.loudnessRangeLu, version.loudnessRangeLu, null,
+        "Left out: under a minute, where loudness range says little.",
+      )
+    : measured("loudnessRange", reference.loudnessRangeLu, version.loudnessRangeLu);
+}
+
+/**
+ * Compares two tracks, or spans of them, as whole mixes.
+ *
+ * A measure that one side does not have is left out, never counted as 0 or 100. Exchanging the two
+ * changes the sign of every gap and no score.
+ */
+export function compareMixes(
+  reference: TrackMeasures,
+  version: TrackMeasures,
+  weights: Record<MixAspect, number> = defaultAspectWeights,
+): Comparison {
+  const gain = gainToReference(reference, version);
+  const curve = gapCurve(wholeOf(reference.spectrum), wholeOf(version.spectrum), gain, 3);
+  const measures: Record<MixAspect, ComparedMeasure[]> = {
+    tempo: [comparedTempo(reference, version)],
+    loudness: [
+      measured("integratedLoudness", reference.loudness.integratedLufs, version.loudness.integratedLufs),
+    ],
+    dynamics: [
+      comparedRange(reference.loudness, version.loudness),
+      measured("peakToLoudness", reference.loudness.peakToLoudnessLu, version.loudness.peakToLoudnessLu),
+    ],
+    tone: [
+      measured("tone", null, null,
+        reference.loudness.integratedLufs === null || version.loudness.integratedLufs === null
+          ? null
+          : rootMeanSquareGap(curve)),
+    ],
+  };
+  const aspects = mixAspects.map((name) => aspectOf(name, weights[name], measures[name]));
+  return { match: weightedMean(aspects), aspects, gainToReference: gain };
+}
+
+/** Level of a frequency range in dB, from powers per twelfth-octave band. */
+function focusLevel(powers: Float32Array, shares: Float64Array): Decibels {
+  let power = 0;
+  for (let b = 0; b < powers.length; b++) power += powers[b]! * shares[b]!;
+  return powerToDecibels(power);
+}
+
+/**
+ * Compares an element through its focus: the level of the frequency range against the loudness of
+ * the whole mix, and the shape of the spectrum inside it.
+ */
+export function compareElement(
+  reference: TrackMeasures, version: TrackMeasures, focus: Focus,
+): ComparedElement {
+  const shares = shareOfBands(focus.fromHz, focus.toHz);
+  const referencePowers = wholeOf(reference.spectrum);
+  const versionPowers = wholeOf(version.spectrum);
+  const relative = (powers: Float32Array, lufs: number | null) => {
+    const value = focusLevel(powers, shares);
+    return lufs === null || !Number.isFinite(value) ? null : value - lufs;
+  };
+  const referenceLevel = relative(referencePowers, reference.loudness.integratedLufs);
+  const versionLevel = relative(versionPowers, version.loudness.integratedLufs);
+  const level = measured("elementLevel", referenceLevel, versionLevel);
+
+  // Bands inside the focus, the mean difference taken out: what is left is shape.
+  const inside = gapCurve(referencePowers, versionPowers, 0, 12).map((band, i) => ({
+    gap: band.gap,
+    weight: band.weight > 0 ? shares[i]! : 0,
+  }));
+  const weights = inside.reduce((sum, band) => sum + band.weight, 0);
+  const mean = inside.reduce((sum, band) => sum + band.weight * band.gap, 0) / (weights || 1);
+  const shape = level.gap === null
+    ? null
+    : rootMeanSquareGap(inside.map(({ gap, weight }) => ({ gap: gap - mean, weight })));
+  const aspects = [
+    aspectOf<ElementAspect>("level", 1, [level]),
+    aspectOf<ElementAspect>("tone", 1, [measured("elementTone", null, null, shape)]),
+  ];
+  return { aspects, score: weightedMean(aspects) };
+}
+
+/** One element as it counts towards a version's match. */
+export interface WeighedElement {
+  score: Percent | null;
+  weight: number;
+}
+
+/** A version's match: the weighted mean over whole-mix aspects and elements. */
+export const versionMatch = (
+  comparison: Comparison, elements: readonly WeighedElement[],
+): Percent | null => weightedMean([...comparison.aspects, ...elements]);

@@ -1,0 +1,49 @@
+import { type Percent } from "../units";
+
+const { abs, max } = Math;
+
+/** How a gap turns into a score. */
+export interface Tolerance {
+  /** Within this nobody hears it: score 100. */
+  justNoticeable: number;
+  /** Every further step of this size halves the score. */
+  halving: number;
+}
+
+/**
+ * Score of one gap: `100 · 2^(−max(0, |gap| − justNoticeable) / halving)`.
+ *
+ * @param gap in the unit of the tolerance; its sign does not matter.
+ * @returns 0–100.
+ */
+export const scoreOf = (gap: number, { justNoticeable, halving }: Tolerance): Percent =>
+  100 * 2 ** (-max(0, abs(gap) - justNoticeable) / halving);
+
+/** Something with a score and a weight. A null score does not apply and is left out. */
+export interface Weighed {
+  score: Percent | null;
+  weight: number;
+}
+
+/** Weighted mean of what applies; null where nothing does. */
+export function weightedMean(parts: readonly Weighed[]): Percent | null {
+  let sum = 0;
+  let weights = 0;
+  for (const { score, weight } of parts) {
+    if (score === null || weight <= 0) continue;
+    sum += score * weight;
+    weights += weight;
+  }
+  return weights > 0 ? sum / weights : null;
+}
+
+/**
+ * How many points of the whole a perfect score of one part would add.
+ *
+ * @param parts all parts of the whole, the one in question among them.
+ */
+export function pointsWorth(part: Weighed, parts: readonly Weighed[]): number {
+  const weights = parts.reduce((sum, p) => sum + (p.score === null ? 0 : max(0, p.weight)), 0);
+  if (part.score === null || weights === 0) return 0;
+  return (max(0, part.weight) * (100 - part.score)) / weights;
+}

@@ -1,0 +1,4 @@
+/** A study as plain data, and what can be said of it: standings, spans, comparisons. */
+export * from "./records";
+export * from "./spans";
+export * from "./standing";

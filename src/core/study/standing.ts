@@ -1,0 +1,70 @@
+import {
+  compareElement, compareMixes, mixAspects, versionMatch,
+  type Comparison, type ComparedElement, type MixAspect, type TrackMeasures,
+} from "../match";
+import type { Percent } from "../units";
+import type { AnalysesByFile, ElementRecord, StudyRecord } from "./records";
+import { measuresOfWhole } from "./spans";
+
+/** How close one version is, in all and part by part. Null where nothing can be said yet. */
+export interface Standing {
+  trackId: string;
+  number: number;
+  note: string;
+  match: Percent | null;
+  aspects: Record<MixAspect, Percent | null>;
+  /** Score of each element, by its id; elements left out have none. */
+  elements: Record<string, Percent | null>;
+}
+
+/** A version's comparison with everything that its match is made of. */
+export interface FullComparison {
+  mix: Comparison;
+  /** By element id, in the study's order; elements left out are compared but do not count. */
+  elements: { element: ElementRecord; compared: ComparedElement }[];
+  match: Percent | null;
+}
+
+/** Compares everything of two tracks or spans that a study keeps count of. */
+export function compareAll(
+  reference: TrackMeasures,
+  version: TrackMeasures,
+  study: Pick<StudyRecord, "elements" | "aspectWeights">,
+): FullComparison {
+  const mix = compareMixes(reference, version, study.aspectWeights);
+  const elements = study.elements.map((element) => ({
+    element,
+    compared: compareElement(reference, version, element),
+  }));
+  const counting = elements
+    .filter(({ element }) => element.state !== "left out")
+    .map(({ element, compared }) => ({ score: compared.score, weight: element.weight }));
+  return { mix, elements, match: versionMatch(mix, counting) };
+}
+
+/** The standing of every version of a study, oldest first. */
+export function standingsOf(study: StudyRecord, analyses: AnalysesByFile): Standing[] {
+  const reference = study.reference && analyses.get(study.reference.file.hash);
+  return study.versions.map(({ id, number, note, file }) => {
+    const version = analyses.get(file.hash);
+    const compared =
+      reference && version
+        ? compareAll(measuresOfWhole(reference), measuresOfWhole(version), study)
+        : null;
+    const aspects = Object.fromEntries(
+      mixAspects.map((name) => [name, compared?.mix.aspects.find((a) => a.name === name)?.score ?? null]),
+    ) as Record<MixAspect, Percent | null>;
+    return {
+      trackId: id,
+      number,
+      note,
+      match: compared?.match ?? null,
+      aspects,
+      elements: Object.fromEntries(
+        (compared?.elements ?? [])
+          .filter(({ element }) => element.state !== "left out")
+          .map(({ element, compared: c }) => [element.id, c.score]),
+      ),
+    };
+  });
+}

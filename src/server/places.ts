@@ -1,0 +1,27 @@
+/** Where things lie on disk. File names of uploads never become part of a path. */
+import path from "node:path";
+
+/** The data folder: `PLAIN_MIRROR_DATA`, or `data` in the project. */
+export const dataFolder = (): string =>
+  path.resolve(/* turbopackIgnore: true */ process.env.PLAIN_MIRROR_DATA ?? "data");
+
+const hashPattern = /^[0-9a-f]{64}$/;
+
+function under(folder: string, hash: string, ending = ""): string {
+  if (!hashPattern.test(hash)) throw new Error("not a file hash");
+  return path.join(dataFolder(), folder, hash + ending);
+}
+
+export const databaseFile = (): string => path.join(dataFolder(), "plain-mirror.db");
+/** Uploads while they arrive. */
+export const incomingFolder = (): string => path.join(dataFolder(), "incoming");
+export const filesFolder = (): string => path.join(dataFolder(), "files");
+export const playableFolder = (): string => path.join(dataFolder(), "playable");
+/** A file as it was brought. */
+export const originalPath = (hash: string): string => under("files", hash);
+/** A copy that browsers can play, of formats they cannot. */
+export const playablePath = (hash: string): string => under("playable", hash, ".wav");
+export const workerFile = (): string =>
+  path.join(/* turbopackIgnore: true */ process.cwd(), "dist", "worker.mjs");
+export const migrationsFolder = (): string =>
+  path.join(/* turbopackIgnore: true */ process.cwd(), "drizzle");

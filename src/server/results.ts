@@ -1,0 +1,89 @@
+/** Stores and loads analyses: numbers as JSON, curves as typed blobs. */
+import { and, eq, inArray } from "drizzle-orm";
+import { analysisVersion, trackAnalysisSchema, type TrackAnalysis, type TrackCurves } from "@/core/analysis";
+import { energyStepsPerSecond, levelStepsPerSecond } from "@/core/loudness";
+import { twelfthCount, type BandMap } from "@/core/tone";
+import type { Database } from "./database";
+import { analyses, curves } from "./schema";
+
+type StoredCurve = { name: string; kind: "float32" | "uint8"; rate: number; data: Buffer };
+
+const bufferOf = (array: Float32Array | Uint8Array): Buffer =>
+  Buffer.from(array.buffer, array.byteOffset, array.byteLength);
+
+function curvesToStore({ levels, bands, onsets, overview }: TrackCurves): StoredCurve[] {
+  const float = (name: string, rate: number, array: Float32Array): StoredCurve => ({
+    name, kind: "float32", rate, data: bufferOf(array),
+  });
+  return [
+    float("energies", energyStepsPerSecond, levels.energies),
+    float("meanSquares", levelStepsPerSecond, levels.meanSquares),
+    float("truePeaks", levelStepsPerSecond, levels.truePeaks),
+    float("bandsMid", 1 / bands.hopSeconds, bands.mid),
+    float("bandsSide", 1 / bands.hopSeconds, bands.side),
+    ...onsets.ranges.map((range, i) => float(`onsets${i}`, onsets.framesPerSecond, range)),
+    { name: "overview", kind: "uint8", rate: 0, data: bufferOf(overview) },
+  ];
+}
+
+/** Replaces whatever was stored for a file. */
+export async function storeResult(
+  db: Database, fileHash: string, summary: TrackAnalysis, found: TrackCurves,
+): Promise<void> {
+  const row = { fileHash, analysisVersion, summary };
+  await db.batch([
+    db.delete(curves).where(eq(curves.fileHash, fileHash)),
+    ...curvesToStore(found).map((curve) => db.insert(curves).values({ fileHash, ...curve })),
+    db.insert(analyses).values(row).onConflictDoUpdate({ target: analyses.fileHash, set: row }),
+  ]);
+}
+
+/** The current analyses of files; those made by another version of the analysis are left out. */
+export async function loadAnalyses(db: Database, hashes: readonly string[]): Promise<Map<string, TrackAnalysis>> {
+  if (hashes.length === 0) return new Map();
+  const rows = await db.select().from(analyses)
+    .where(and(inArray(analyses.fileHash, [...hashes]), eq(analyses.analysisVersion, analysisVersion)));
+  return new Map(rows.map((row) => [row.fileHash, trackAnalysisSchema.parse(row.summary)]));
+}
+
+async function loadFloats(db: Database, fileHash: string, names: readonly string[]) {
+  const rows = await db.select().from(curves)
+    .where(and(eq(curves.fileHash, fileHash), inArray(curves.name, [...names])));
+  const byName = new Map(rows.map((row) => [row.name, row]));
+  return (name: string): { array: Float32Array; rate: number } => {
+    const row = byName.get(name);
+    if (!row) throw new Error(`curve ${name} of ${fileHash} is missing`);
+    // Copied: a view must start at a multiple of four bytes, which the driver does not promise.
+    const bytes = Uint8Array.from(row.data);
+    return { array: new Float32Array(bytes.buffer), rate: row.rate };
+  };
+}
+
+/** The curves that spans are measured from. */
+export async function loadSpanCurves(
+  db: Database, fileHash: string,
+): Promise<Pick<TrackCurves, "levels" | "bands">> {
+  const curve = await loadFloats(db, fileHash, ["energies", "meanSquares", "truePeaks", "bandsMid", "bandsSide"]);
+  const mid = curve("bandsMid");
+  const bands: BandMap = {
+    hopSeconds: 1 / mid.rate,
+    frames: mid.array.length / twelfthCount,
+    mid: mid.array,
+    side: curve("bandsSide").array,
+  };
+  return {
+    levels: {
+      energies: curve("energies").array,
+      meanSquares: curve("meanSquares").array,
+      truePeaks: curve("truePeaks").array,
+    },
+    bands,
+  };
+}
+
+/** The waveform overview of a file, or null where it has not been analysed. */
+export async function loadOverview(db: Database, fileHash: string): Promise<Buffer | null> {
+  const [row] = await db.select().from(curves)
+    .where(and(eq(curves.fileHash, fileHash), eq(curves.name, "overview")));
+  return row?.data ?? null;
+}

@@ -1,0 +1,68 @@
+/** The tasks of the worker threads: everything that takes longer than a request may. */
+import { writeFile } from "node:fs/promises";
+import type { MessagePort } from "node:worker_threads";
+import { analyse, analysisStages, type TrackAnalysis, type TrackCurves } from "@/core/analysis";
+import { durationOf, foldToStereo } from "@/core/audio/signal";
+import type { AudioFormat } from "@/core/formats/probe";
+import { writeWav } from "@/core/formats/wav";
+import { success, type Outcome } from "@/core/outcome";
+import { readClaims, type Claims } from "./claims";
+import { decodeFile } from "./decode";
+
+/** What is known of a file once it has been decoded. */
+export interface Inspection {
+  format: AudioFormat;
+  durationSeconds: number;
+  sampleRate: number;
+  channels: number;
+  warnings: string[];
+  playsInBrowsers: boolean;
+  claims: Claims;
+}
+
+/** Decodes a file to see whether it is whole and sound. */
+export async function inspect({ path }: { path: string }): Promise<Outcome<Inspection>> {
+  const decoded = await decodeFile(path);
+  if (!decoded.ok) return decoded;
+  const { format, signal, warnings, playsInBrowsers } = decoded.value;
+  return success({
+    format,
+    durationSeconds: durationOf(signal),
+    sampleRate: signal.sampleRate,
+    channels: signal.channels.length,
+    warnings,
+    playsInBrowsers,
+    claims: await readClaims(path, format),
+  });
+}
+
+/** What a running analysis tells. */
+export interface Progress {
+  /** What is being done, in words for people. */
+  says: string;
+  /** Share 0–1 of the whole. */
+  done: number;
+}
+
+const decodeShare = 0.3;
+
+/** Decodes and analyses a file; writes a copy that browsers can play where they need one. */
+export async function analyseFile(task: {
+  path: string;
+  playableCopy: string;
+  port?: MessagePort;
+}): Promise<Outcome<{ analysis: TrackAnalysis; curves: TrackCurves }>> {
+  const tell = (says: string, done: number) => task.port?.postMessage({ says, done } satisfies Progress);
+  tell("Decoding", 0);
+  const decoded = await decodeFile(task.path, (done) => tell("Decoding", done * decodeShare));
+  if (!decoded.ok) return decoded;
+  const { signal, playsInBrowsers } = decoded.value;
+  if (!playsInBrowsers) {
+    await writeFile(task.playableCopy, writeWav(foldToStereo(signal), signal.sampleRate, "int24"));
+  }
+  const words = new Map(analysisStages.map(({ name, says }) => [name, says]));
+  const result = await analyse(signal, (stage, done) =>
+    tell(words.get(stage) ?? stage, decodeShare + done * (1 - decodeShare)),
+  );
+  return success(result);
+}
