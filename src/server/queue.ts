@@ -8,7 +8,7 @@ import { cpus } from "node:os";
 import { MessageChannel } from "node:worker_threads";
 import { and, asc, eq, inArray, ne } from "drizzle-orm";
 import { Piscina } from "piscina";
-import { analysisVersion } from "@/core/analysis";
+import { analysisVersion } from "@/core/analysis/result";
 import type { Outcome } from "@/core/outcome";
 import { database } from "./database";
 import { originalPath, playablePath, workerFile } from "./places";

@@ -1,6 +1,6 @@
 /** Stores and loads analyses: numbers as JSON, curves as typed blobs. */
 import { and, eq, inArray } from "drizzle-orm";
-import { analysisVersion, trackAnalysisSchema, type TrackAnalysis, type TrackCurves } from "@/core/analysis";
+import { analysisVersion, trackAnalysisSchema, type TrackAnalysis, type TrackCurves } from "@/core/analysis/result";
 import { energyStepsPerSecond, levelStepsPerSecond } from "@/core/loudness";
 import { twelfthCount, type BandMap } from "@/core/tone";
 import type { Database } from "./database";

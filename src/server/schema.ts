@@ -1,7 +1,7 @@
 /** Everything but the audio files themselves, which lie in the data folder under their hash. */
 import { sql } from "drizzle-orm";
 import { blob, index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from "drizzle-orm/sqlite-core";
-import type { TrackAnalysis } from "@/core/analysis";
+import type { TrackAnalysis } from "@/core/analysis/result";
 import type { AudioFormat } from "@/core/formats/probe";
 import type { MixAspect } from "@/core/match";
 import type { Refusal } from "@/core/outcome";

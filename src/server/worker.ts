@@ -1,7 +1,8 @@
 /** The tasks of the worker threads: everything that takes longer than a request may. */
 import { writeFile } from "node:fs/promises";
 import type { MessagePort } from "node:worker_threads";
-import { analyse, analysisStages, type TrackAnalysis, type TrackCurves } from "@/core/analysis";
+import { analyse } from "@/core/analysis/analyse";
+import { analysisStages, type TrackAnalysis, type TrackCurves } from "@/core/analysis/result";
 import { durationOf, foldToStereo } from "@/core/audio/signal";
 import type { AudioFormat } from "@/core/formats/probe";
 import { writeWav } from "@/core/formats/wav";

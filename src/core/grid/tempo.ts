@@ -3,25 +3,14 @@
  * which multiple of it people count as the beat is decided by a small logistic model over features
  * of each candidate; the exact value by the phase of the beat over the whole length.
  */
-import { z } from "zod";
 import { realFft } from "../dsp/fft";
 import type { Bpm, Hertz } from "../units";
 import { autocorrelation, peakNear, valueAt, withoutRunningMean } from "./autocorrelation";
 import type { OnsetStrength } from "./onset";
+import type { TempoEstimate } from "./tempoEstimate";
 import { tempoModel } from "./tempoModel";
 
 const { abs, ceil, exp, log2, max, min, round, sqrt } = Math;
-
-export const tempoEstimateSchema = z.object({
-  bpm: z.number(),
-  /** Probability 0–1 that this is the tempo people would count. */
-  confidence: z.number(),
-  /** Other readings, most likely first. */
-  alternatives: z.array(z.object({ bpm: z.number(), confidence: z.number() })),
-});
-
-/** A tempo with what else it could be. */
-export type TempoEstimate = z.infer<typeof tempoEstimateSchema>;
 
 export const slowestBpm: Bpm = 45;
 export const fastestBpm: Bpm = 230;

@@ -1,5 +1,5 @@
 /** The objects of a study as plain data, the same for database, pages and reports. */
-import type { TrackAnalysis } from "../analysis";
+import type { TrackAnalysis } from "../analysis/result";
 import type { AudioFormat } from "../formats/probe";
 import type { MixAspect } from "../match";
 import type { Refusal } from "../outcome";

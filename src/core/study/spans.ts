@@ -1,4 +1,4 @@
-import type { TrackAnalysis, TrackCurves } from "../analysis";
+import type { TrackAnalysis, TrackCurves } from "../analysis/result";
 import { measureLoudness } from "../loudness";
 import type { TrackMeasures } from "../match";
 import { averageSpectrum } from "../tone";

@@ -1,0 +1,44 @@
+/** Steps that the demo and the check share. Uses nothing but Node, so that it runs before installing. */
+import { spawn } from "node:child_process";
+import { existsSync, readdirSync, statSync, writeFileSync, mkdirSync } from "node:fs";
+import path from "node:path";
+
+/** Runs a program with its output shown; rejects where it fails. */
+export function run(program, options, env = {}) {
+  return new Promise((resolve, reject) => {
+    const child = spawn(program, options, { stdio: "inherit", env: { ...process.env, ...env } });
+    child.on("error", reject);
+    child.on("exit", (code) => (code === 0 ? resolve() : reject(new Error(`${program} ${options.join(" ")} ended with ${code}`))));
+  });
+}
+
+const timeOf = (file) => (existsSync(file) ? statSync(file).mtimeMs : 0);
+
+function newest(place) {
+  if (!existsSync(place)) return 0;
+  const { mtimeMs } = statSync(place);
+  if (!statSync(place).isDirectory()) return mtimeMs;
+  return readdirSync(place).reduce((latest, name) => Math.max(latest, newest(path.join(place, name))), 0);
+}
+
+/** Installs what the lock file says, unless it is installed. */
+export async function ensureInstalled() {
+  if (timeOf("node_modules/.package-lock.json") >= timeOf("package-lock.json") && existsSync("node_modules/next")) return;
+  console.log("Installing …");
+  await run("npm", ["ci", "--no-audit", "--no-fund"]);
+}
+
+const builtStamp = ".next/built";
+
+/** Bundles the entry of the worker threads; takes well under a second. */
+export const buildWorker = () => run("node", ["scripts/buildWorker.mjs"]);
+
+/** Builds the pages, unless nothing has changed since the last build. */
+export async function ensureBuilt() {
+  const sources = ["src", "drizzle", "package-lock.json", "next.config.ts"];
+  if (timeOf(builtStamp) > Math.max(...sources.map(newest))) return;
+  console.log("Building …");
+  await run("npx", ["next", "build"], { NEXT_TELEMETRY_DISABLED: "1" });
+  mkdirSync(".next", { recursive: true });
+  writeFileSync(builtStamp, new Date().toISOString());
+}

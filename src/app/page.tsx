@@ -1,0 +1,37 @@
+import { ThemeSwitch } from "@/components/ThemeSwitch";
+import { database } from "@/server/database";
+import { readAllStudies } from "@/server/reading";
+import { StudyList, type StudyRow } from "@/views/home/StudyList";
+
+export const dynamic = "force-dynamic";
+
+export default async function HomePage() {
+  const rows = (await readAllStudies(await database())).map(({ study, analyses, standings }): StudyRow => {
+    const { reference } = study;
+    const analysis = reference && analyses.get(reference.file.hash);
+    return {
+      id: study.id,
+      title: study.title,
+      addedAt: study.addedAt,
+      artist: reference?.file.claims.artist ?? null,
+      referenceFile: reference?.fileName ?? null,
+      referenceHash: reference?.file.hash ?? null,
+      bpm: analysis?.tempo?.bpm ?? null,
+      referenceState: reference && reference.job.state !== "done" ? reference.job.says : null,
+      versions: study.versions.length,
+      match: standings.findLast((standing) => standing.match !== null)?.match ?? null,
+      history: standings.map((standing) => standing.match),
+    };
+  });
+  return (
+    <div className="frame">
+      <header className="top-bar">
+        <span className="product">Plain Mirror</span>
+        <span className="end"><ThemeSwitch /></span>
+      </header>
+      <main className="home">
+        <StudyList rows={rows} />
+      </main>
+    </div>
+  );
+}

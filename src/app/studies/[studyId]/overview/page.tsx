@@ -1,0 +1,23 @@
+import { database } from "@/server/database";
+import { compareInStudy } from "@/server/comparing";
+import { overviewModel, type SideNumbers } from "@/views/overview/model";
+import { Overview } from "@/views/overview/Overview";
+import { readAddress, type SearchParams } from "../../address";
+import { cachedStudy } from "../cachedStudy";
+
+export default async function OverviewPage({ params, searchParams }: {
+  params: Promise<{ studyId: string }>;
+  searchParams: SearchParams;
+}) {
+  const read = await cachedStudy((await params).studyId);
+  if (!read) return null;
+  const { version, selection } = await readAddress(searchParams);
+  const comparison = await compareInStudy(await database(), read, version, selection);
+  const analysis = read.study.reference && read.analyses.get(read.study.reference.file.hash);
+  const referenceNumbers: SideNumbers | null = analysis
+    ? { bpm: analysis.tempo?.bpm ?? null, loudness: analysis.loudness, slopeDbPerOctave: analysis.slopeDbPerOctave }
+    : null;
+  const model = comparison &&
+    overviewModel(comparison.reference, comparison.measured, comparison.compared, comparison.spans);
+  return <Overview model={model} referenceNumbers={referenceNumbers} />;
+}

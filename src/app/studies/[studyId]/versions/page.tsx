@@ -1,0 +1,5 @@
+import { Versions } from "@/views/versions/Versions";
+
+export default function VersionsPage() {
+  return <Versions />;
+}

@@ -1,0 +1,51 @@
+"use client";
+
+import { useState } from "react";
+
+/** Text that becomes a field when pressed; Enter or leaving saves, Escape keeps the old text. */
+export function EditableText({ value, label, empty, className = "", longest = 500, required, editing, onClose, onSave }: {
+  value: string;
+  label: string;
+  /** Shown where there is no text yet. */
+  empty: string;
+  className?: string;
+  longest?: number;
+  required?: boolean;
+  /** Begins as a field. */
+  editing?: boolean;
+  onClose?(): void;
+  onSave(next: string): void;
+}) {
+  const [draft, setDraft] = useState<string | null>(editing ? value : null);
+  if (draft === null) {
+    return (
+      <button type="button" className={`plain-button ${className}${value ? "" : " soft"}`} title={`Change: ${label}`} onClick={() => setDraft(value)}>
+        {value || empty}
+      </button>
+    );
+  }
+  const close = () => {
+    setDraft(null);
+    onClose?.();
+  };
+  const finish = () => {
+    const next = draft.trim();
+    close();
+    if (next !== value && !(required && next === "")) onSave(next);
+  };
+  return (
+    <input
+      className="form-control form-control-sm"
+      aria-label={label}
+      autoFocus
+      maxLength={longest}
+      value={draft}
+      onChange={(event) => setDraft(event.target.value)}
+      onBlur={finish}
+      onKeyDown={(event) => {
+        if (event.key === "Enter") finish();
+        if (event.key === "Escape") close();
+      }}
+    />
+  );
+}

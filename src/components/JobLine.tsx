@@ -1,0 +1,28 @@
+"use client";
+
+import { ProgressBar } from "react-bootstrap";
+import type { JobRecord } from "@/core/study";
+import { sentenceOf } from "./requests";
+
+/** How far an analysis is, in words and as a line; what to do where it ended without a result. */
+export function JobLine({ job, onCancel, onAgain }: { job: JobRecord; onCancel(): void; onAgain(): void }) {
+  if (job.state === "done") return null;
+  if (job.state === "failed" || job.state === "cancelled") {
+    return (
+      <p className="small-text needs-attention m-0">
+        {job.state === "cancelled" ? "The analysis was cancelled." : job.refusal ? sentenceOf(job.refusal) : "The analysis failed."}{" "}
+        <button type="button" className="plain-button underlined strong" onClick={onAgain}>Analyse again</button>
+      </p>
+    );
+  }
+  const percent = Math.round(100 * job.done);
+  return (
+    <div>
+      <div className="d-flex justify-content-between small-text">
+        <span className="soft">{job.says}{job.state === "running" ? ` · ${percent} %` : ""}</span>
+        <button type="button" className="plain-button underlined" onClick={onCancel}>Cancel</button>
+      </div>
+      <ProgressBar now={percent} aria-label={`Analysis: ${job.says}`} />
+    </div>
+  );
+}

@@ -1,0 +1,95 @@
+import { samplesPerBlock } from "@/core/audio/overview";
+
+/** One side of the mirror line. */
+export interface Half {
+  overview: Uint8Array | null;
+  sampleRate: number;
+  seconds: number;
+  ink: string;
+  tint: string;
+}
+
+export interface StripPicture {
+  width: number;
+  height: number;
+  /** Seconds at the left and right edge. */
+  from: number;
+  to: number;
+  reference: Half | null;
+  recreation: Half | null;
+  lineInk: string;
+}
+
+/** Height of the ruler above the waveforms. */
+export const rulerHeight = 18;
+
+/** Draws one half: peaks in the tint, effective level in the ink; the recreation hatched. */
+function drawHalf(context: CanvasRenderingContext2D, picture: StripPicture, half: Half, up: boolean): void {
+  const { width, height, from, to } = picture;
+  const { overview, sampleRate } = half;
+  if (!overview) return;
+  const middle = rulerHeight + (height - rulerHeight) / 2;
+  const reach = (height - rulerHeight) / 2 - 3;
+  const blocksPerSecond = sampleRate / samplesPerBlock;
+  const blocks = overview.length / 2;
+  // Columns of 3 px with a gap, so that the picture stays crisp at any zoom.
+  const column = 3;
+  for (let x = 0; x < width; x += column) {
+    const first = Math.floor((from + ((to - from) * x) / width) * blocksPerSecond);
+    const last = Math.max(first + 1, Math.floor((from + ((to - from) * (x + column)) / width) * blocksPerSecond));
+    if (first >= blocks) break;
+    let peak = 0;
+    let energy = 0;
+    const end = Math.min(blocks, last);
+    for (let block = Math.max(0, first); block < end; block++) {
+      peak = Math.max(peak, overview[2 * block]!);
+      energy += overview[2 * block + 1]! ** 2;
+    }
+    const rms = Math.sqrt(energy / Math.max(1, end - Math.max(0, first)));
+    const bar = (value: number, ink: string, inset: number) => {
+      const tall = Math.max(0.5, (value / 255) * reach);
+      context.fillStyle = ink;
+      context.fillRect(x, up ? middle - tall : middle, column - inset, tall);
+    };
+    bar(peak, half.tint, 1);
+    bar(rms, half.ink, 1);
+  }
+  if (!up) hatch(context, picture, middle);
+}
+
+/** Fine slanted lines of the ground colour over the lower half: told apart by more than colour. */
+function hatch(context: CanvasRenderingContext2D, { width, height }: StripPicture, middle: number): void {
+  context.save();
+  context.globalCompositeOperation = "destination-out";
+  context.strokeStyle = "rgba(0,0,0,0.55)";
+  context.lineWidth = 1;
+  context.beginPath();
+  const depth = height - middle;
+  for (let x = -depth; x < width; x += 6) {
+    context.moveTo(x, height);
+    context.lineTo(x + depth, middle + 1);
+  }
+  context.stroke();
+  context.restore();
+}
+
+/** Draws both waveforms on the mirror line. The context is in CSS pixels. */
+export function drawStrip(context: CanvasRenderingContext2D, picture: StripPicture): void {
+  const { width, height } = picture;
+  context.clearRect(0, 0, width, height);
+  const middle = rulerHeight + (height - rulerHeight) / 2;
+  if (picture.recreation) drawHalf(context, picture, picture.recreation, false);
+  if (picture.reference) drawHalf(context, picture, picture.reference, true);
+  context.fillStyle = picture.lineInk;
+  context.fillRect(0, Math.round(middle) - 0.5, width, 1);
+}
+
+/** Round steps for the time ruler, seconds. */
+const steps = [0.1, 0.2, 0.5, 1, 2, 5, 10, 15, 30, 60, 120, 300];
+
+/** Times to mark on a ruler, at least 70 px apart. */
+export function rulerTimes(from: number, to: number, width: number): number[] {
+  const step = steps.find((s) => (s / (to - from)) * width >= 70) ?? 600;
+  const first = Math.ceil(from / step - 1e-9);
+  return Array.from({ length: Math.max(0, Math.floor(to / step + 1e-9) - first + 1) }, (_, i) => (first + i) * step);
+}

@@ -1,0 +1,64 @@
+/** What an analysis yields: the shapes that are stored, compared and printed. */
+import { z } from "zod";
+import type { OnsetStrength } from "../grid/onset";
+import { tempoEstimateSchema } from "../grid/tempoEstimate";
+import type { LevelCurves } from "../loudness";
+import { twelfthCount, type BandMap } from "../tone";
+
+/** Results made by another version are computed again. Raise it whenever a result can change. */
+export const analysisVersion = 1;
+
+const level = z.number().nullable();
+const powers = z.array(z.number()).length(twelfthCount);
+
+export const loudnessSchema = z.object({
+  integratedLufs: level,
+  loudnessRangeLu: level,
+  truePeakDbtp: level,
+  maxMomentaryLufs: level,
+  maxShortTermLufs: level,
+  peakToLoudnessLu: level,
+  crestFactorDb: level,
+  measuredSeconds: z.number(),
+});
+
+/** The small part of an analysis: numbers that are read often. */
+export const trackAnalysisSchema = z.object({
+  analysisVersion: z.number().int(),
+  durationSeconds: z.number(),
+  sampleRate: z.number(),
+  channels: z.number().int(),
+  /** Whether no measure of level has a meaning because nothing sounds. */
+  silent: z.boolean(),
+  /** Time before the first sound; null in silence. */
+  leadInSeconds: z.number().nullable(),
+  tempo: tempoEstimateSchema.nullable(),
+  loudness: loudnessSchema,
+  clippedRuns: z.number().int(),
+  dcOffsets: z.array(z.number()),
+  /** Average power per twelfth-octave band of mid and side over the whole file. */
+  spectrum: z.object({ mid: powers, side: powers }),
+  /** Slope of the average spectrum, dB per octave of power density. */
+  slopeDbPerOctave: level,
+});
+
+export type TrackAnalysis = z.infer<typeof trackAnalysisSchema>;
+
+/** The large part of an analysis: curves over time, from which any span is measured. */
+export interface TrackCurves {
+  levels: Pick<LevelCurves, "energies" | "meanSquares" | "truePeaks">;
+  bands: BandMap;
+  onsets: OnsetStrength;
+  /** Two bytes a block of 128 samples; see `waveformOverview`. */
+  overview: Uint8Array;
+}
+
+/** The steps of an analysis after decoding, in order, with their share of the time. */
+export const analysisStages = [
+  { name: "loudness", says: "Measuring loudness and peaks", share: 0.35 },
+  { name: "tone", says: "Measuring the spectrum", share: 0.2 },
+  { name: "onsets", says: "Listening for onsets", share: 0.35 },
+  { name: "tempo", says: "Finding the tempo", share: 0.1 },
+] as const;
+
+export type AnalysisStage = (typeof analysisStages)[number]["name"];

@@ -1,0 +1,47 @@
+import type { Seconds } from "../units";
+import { twelfthCount } from "./bands";
+
+const { ceil, floor, max, min } = Math;
+
+/**
+ * Power per twelfth-octave band over time, of mid (L+R)/2 and side (L−R)/2. The average spectrum
+ * of any span and the level of any frequency range come from it without touching the samples.
+ */
+export interface BandMap {
+  /** Seconds from one frame's centre to the next; frame 0 is centred on 0 s. */
+  hopSeconds: Seconds;
+  frames: number;
+  /** `frames × twelfthCount` powers (mean square, full-scale square wave = 1), frame by frame. */
+  mid: Float32Array;
+  /** The same for the side signal; all 0 in mono. */
+  side: Float32Array;
+}
+
+/** Mean powers per twelfth-octave band, length `twelfthCount`; mid + side is the whole. */
+export interface Spectrum {
+  mid: Float32Array;
+  side: Float32Array;
+}
+
+/**
+ * Average spectrum of a span (long-term average spectrum): mean over the frames centred in it, at
+ * least one frame. The first and last frame of the file lie half outside it and count half.
+ */
+export function averageSpectrum(map: BandMap, from: Seconds = 0, to: Seconds = Infinity): Spectrum {
+  const first = max(0, min(map.frames - 1, ceil(from / map.hopSeconds)));
+  const last = max(first, min(map.frames - 1, floor(to / map.hopSeconds)));
+  const outside = (first === 0 ? 0.5 : 0) + (last === map.frames - 1 ? 0.5 : 0);
+  const count = max(0.5, last - first + 1 - outside);
+  const average = (rows: Float32Array) => {
+    const sums = new Float64Array(twelfthCount);
+    for (let frame = first; frame <= last; frame++) {
+      for (let b = 0; b < twelfthCount; b++) sums[b]! += rows[frame * twelfthCount + b]!;
+    }
+    return Float32Array.from(sums, (sum) => sum / count);
+  };
+  return { mid: average(map.mid), side: average(map.side) };
+}
+
+/** Powers of mid and side together, length `twelfthCount`. */
+export const wholeOf = (spectrum: Spectrum): Float32Array =>
+  spectrum.mid.map((power, b) => power + spectrum.side[b]!);

@@ -1,0 +1,118 @@
+"use client";
+
+import { zodResolver } from "@hookform/resolvers/zod";
+import { useForm } from "react-hook-form";
+import { z } from "zod";
+import { fixed, frequency, points, signed } from "@/components/format";
+import { measureRules, type ComparedElement } from "@/core/match";
+import type { ElementRecord, ElementState } from "@/core/study";
+
+const states: ElementState[] = ["not started", "in work", "close enough", "done", "left out"];
+
+const fieldsSchema = z.object({
+  name: z.string().trim().min(1, "Give it a name.").max(60),
+  fromHz: z.number("Give a frequency.").min(10, "At least 10 Hz.").max(22000, "At most 22000 Hz."),
+  toHz: z.number("Give a frequency.").min(10, "At least 10 Hz.").max(22000, "At most 22000 Hz."),
+  weight: z.number("Give a weight.").min(0, "Not below 0.").max(10, "10 at most."),
+  note: z.string().trim().max(500),
+}).refine((fields) => fields.fromHz < fields.toHz, { path: ["toHz"], message: "Must lie above the start." });
+
+type Fields = z.infer<typeof fieldsSchema>;
+
+/** One element: its score down to the measures, and what the producer sets and notes about it. */
+export function ElementDetail({ element, compared, onChange, onRemove }: {
+  element: ElementRecord;
+  compared: ComparedElement | null;
+  onChange(next: Partial<ElementRecord>): void;
+  onRemove(): void;
+}) {
+  const { name, fromHz, toHz, weight, note } = element;
+  const { register, handleSubmit, formState: { errors, dirtyFields } } = useForm<Fields>({
+    resolver: zodResolver(fieldsSchema),
+    values: { name, fromHz, toHz, weight, note },
+    mode: "onBlur",
+  });
+  // Leaving a field saves it; nothing has to be confirmed.
+  const save = handleSubmit((fields) => {
+    const next = Object.fromEntries(
+      Object.keys(dirtyFields).map((key) => [key, fields[key as keyof Fields]]),
+    ) as Partial<ElementRecord>;
+    if (Object.keys(next).length > 0) onChange(next);
+  });
+  const field = (key: keyof Fields, label: string, numeric = false) => (
+    <label className="field">
+      {label}
+      <input
+        className="form-control form-control-sm" type={numeric ? "number" : "text"} step="any" aria-invalid={key in errors}
+        {...register(key, { valueAsNumber: numeric, onBlur: save })}
+        onKeyDown={(event) => {
+          if (event.key === "Enter") event.currentTarget.blur();
+        }}
+      />
+      {errors[key] && <span className="needs-attention" role="alert">{errors[key].message}</span>}
+    </label>
+  );
+  return (
+    <aside aria-label={`About ${element.name}`} className="stacked align-content-start">
+      <div>
+        <h2>{element.name}</h2>
+        <div className="answer mt-1">
+          <span className="value">{element.state === "left out" ? "–" : points(compared?.score)}</span>
+          <span className="soft">of 100{element.state === "left out" ? ", left out" : ""}</span>
+        </div>
+      </div>
+      {compared && (
+        <ul className="findings m-0">
+          {compared.aspects.map((aspect) => {
+            const measure = aspect.measures[0]!;
+            const rule = measureRules[measure.name];
+            return (
+              <li key={aspect.name}>
+                <div className="finding">
+                  <span className="title">{sentence(element, aspect.name, measure.gap)}</span>
+                  <span className="title">{points(aspect.score)}</span>
+                  <span className="detail">
+                    {aspect.name === "level" && measure.reference !== null
+                      ? `${signed(measure.reference)} dB against the loudness in the reference, ${signed(measure.version)} in yours. ` : ""}
+                    Up to {rule.justNoticeable} dB scores 100, every further {rule.halving} dB halves it.
+                  </span>
+                </div>
+              </li>
+            );
+          })}
+        </ul>
+      )}
+      <label className="field">
+        State
+        <select className="form-select form-select-sm" value={element.state} onChange={(event) => onChange({ state: event.target.value as ElementState })}>
+          {states.map((state) => <option key={state}>{state}</option>)}
+        </select>
+      </label>
+      <form className="stacked" onSubmit={(event) => event.preventDefault()}>
+        {field("name", "Name")}
+        <div className="field-pair">
+          {field("fromHz", "Focus from, Hz", true)}
+          {field("toHz", "to, Hz", true)}
+        </div>
+        {field("weight", "Weight in the match", true)}
+        <label className="field">
+          Note
+          <textarea className="form-control form-control-sm" rows={3} {...register("note", { onBlur: save })} />
+        </label>
+      </form>
+      <button type="button" className="plain-button underlined soft small-text justify-self-start" onClick={onRemove}>
+        Remove {element.name} from the list
+      </button>
+    </aside>
+  );
+}
+
+function sentence(element: ElementRecord, aspect: "level" | "tone", gap: number | null): string {
+  if (gap === null) return aspect === "level" ? "Nothing to compare" : "No tone to compare";
+  const rule = measureRules[aspect === "level" ? "elementLevel" : "elementTone"];
+  if (aspect === "tone") {
+    return Math.abs(gap) <= rule.justNoticeable ? "Tone agrees" : `Tone is off by ${fixed(gap)} dB`;
+  }
+  if (Math.abs(gap) <= rule.justNoticeable) return "Level agrees";
+  return `${fixed(Math.abs(gap))} dB too ${gap > 0 ? "strong" : "weak"} from ${frequency(element.fromHz)} to ${frequency(element.toHz)}`;
+}

@@ -1,0 +1,124 @@
+"use client";
+
+import { Fragment } from "react";
+import { fixed, points, signed } from "@/components/format";
+import { HistoryLine } from "@/components/HistoryLine";
+import { measureRules, truePeakCeiling, type ComparedMeasure, type MixAspect } from "@/core/match";
+import type { Standing } from "@/core/study";
+import { useStudy } from "../study/StudyContext";
+import type { OverviewModel } from "./model";
+
+const aspectTitles: Record<MixAspect, string> = {
+  tempo: "Tempo", loudness: "Loudness", dynamics: "Dynamics", tone: "Tone",
+};
+
+const valueUnit: Record<ComparedMeasure["name"], string> = {
+  tempo: "BPM", integratedLoudness: "LUFS", loudnessRange: "LU", peakToLoudness: "LU", tone: "dB", elementLevel: "dB", elementTone: "dB",
+};
+
+function value(measure: ComparedMeasure, side: "reference" | "version", model: OverviewModel): string {
+  if (measure.name === "tone") {
+    const slope = model[side].slopeDbPerOctave;
+    return slope === null ? "–" : `${fixed(slope)} dB/oct`;
+  }
+  return `${fixed(measure[side], measure.name === "tempo" ? 2 : 1)} ${valueUnit[measure.name]}`;
+}
+
+function gap(measure: ComparedMeasure): string {
+  const { unit } = measureRules[measure.name];
+  if (measure.gap === null) return "–";
+  return measure.name === "tone" ? `${fixed(measure.gap)} dB on average` : `${signed(measure.gap, unit === "%" ? 2 : 1)} ${unit}`;
+}
+
+/** Aspect by aspect: both values, the gap, the score; a row opens to where its score comes from. */
+export function ComparedTable({ model, standings, open, onOpen }: {
+  model: OverviewModel;
+  standings: Standing[];
+  open: MixAspect | null;
+  onOpen(aspect: MixAspect | null): void;
+}) {
+  const { study, change } = useStudy();
+  const setWeight = (aspect: MixAspect, weight: number) =>
+    void change("PATCH", `/api/studies/${study.id}`, { aspectWeights: { ...study.aspectWeights, [aspect]: weight } });
+  const peak = { reference: model.reference.loudness.truePeakDbtp, version: model.version.loudness.truePeakDbtp };
+  return (
+    <table className="ruled compared-table">
+      <thead>
+        <tr>
+          <th>Aspect</th>
+          <th><span className="visually-hidden">Measure</span></th>
+          <th className="number in-reference">Reference</th>
+          <th className="number in-recreation">Version</th>
+          <th className="number">Gap</th>
+          <th>Over versions</th>
+          <th className="number">Score</th>
+        </tr>
+      </thead>
+      <tbody>
+        {model.aspects.map((aspect) => (
+          <Fragment key={aspect.name}>
+            {aspect.measures.map((measure, i) => (
+              <tr key={measure.name}>
+                <td className="aspect" style={i > 0 ? { borderTop: 0 } : undefined}>
+                  {i === 0 && (
+                    <button type="button" className="plain-button strong" aria-expanded={open === aspect.name} onClick={() => onOpen(open === aspect.name ? null : aspect.name)}>
+                      {aspectTitles[aspect.name]} <span className="soft" aria-hidden="true">{open === aspect.name ? "▴" : "▾"}</span>
+                    </button>
+                  )}
+                </td>
+                <td className="soft small-text" style={i > 0 ? { borderTop: 0 } : undefined}>{measure.name === "tempo" ? "" : measureRules[measure.name].title}</td>
+                <td className="number" style={i > 0 ? { borderTop: 0 } : undefined}>{value(measure, "reference", model)}</td>
+                <td className="number" style={i > 0 ? { borderTop: 0 } : undefined}>{value(measure, "version", model)}</td>
+                <td className="number" style={i > 0 ? { borderTop: 0 } : undefined}>{gap(measure)}</td>
+                {i === 0 && (
+                  <>
+                    <td rowSpan={aspect.measures.length}>
+                      <HistoryLine scores={standings.map((s) => s.aspects[aspect.name])} label={`${aspectTitles[aspect.name]} over versions`} />
+                    </td>
+                    <td className="number score" rowSpan={aspect.measures.length}>{points(aspect.score)}</td>
+                  </>
+                )}
+              </tr>
+            ))}
+            {open === aspect.name && (
+              <tr className="explanation">
+                <td colSpan={7}>
+                  {aspect.measures.map((measure) => {
+                    const rule = measureRules[measure.name];
+                    return (
+                      <p key={measure.name} className="mb-1">
+                        <span className="strong">{rule.title}{measure.score === null ? "" : ` ${points(measure.score)}`}:</span>{" "}
+                        up to {rule.justNoticeable} {rule.unit} of gap scores 100, every further {rule.halving} {rule.unit} halves it. {rule.reason}
+                        {measure.remark && <> <span className="needs-attention">{measure.remark}</span></>}
+                      </p>
+                    );
+                  })}
+                  <label className="d-inline-flex align-items-center gap-2 mt-1">
+                    Weight in the match
+                    <input
+                      key={aspect.weight}
+                      type="number" className="form-control form-control-sm" style={{ width: 76 }} min={0} max={10} step={0.5}
+                      defaultValue={aspect.weight}
+                      onChange={(event) => {
+                        const next = event.target.valueAsNumber;
+                        if (Number.isFinite(next) && next >= 0 && next <= 10) setWeight(aspect.name, next);
+                      }}
+                    />
+                  </label>
+                </td>
+              </tr>
+            )}
+          </Fragment>
+        ))}
+        <tr>
+          <td className="strong">True peak</td>
+          <td />
+          <td className="number">{fixed(peak.reference)} dBTP</td>
+          <td className={`number${peak.version !== null && peak.version > truePeakCeiling ? " needs-attention strong" : ""}`}>{fixed(peak.version)} dBTP</td>
+          <td className="number">{peak.reference === null || peak.version === null ? "–" : `${signed(peak.version - peak.reference)} dB`}</td>
+          <td className="soft small-text" colSpan={2}>shown, not scored</td>
+        </tr>
+      </tbody>
+    </table>
+  );
+}

@@ -1,0 +1,192 @@
+"use client";
+
+import { useRouter } from "next/navigation";
+import { useState } from "react";
+import { DropArea } from "@/components/DropArea";
+import { clock, fixed, points } from "@/components/format";
+import { HistoryLine } from "@/components/HistoryLine";
+import { JobLine } from "@/components/JobLine";
+import type { MixAspect } from "@/core/match";
+import type { SpanPair, TrackRecord } from "@/core/study";
+import { usePlayback } from "@/listening/Playback";
+import { useStudy } from "../study/StudyContext";
+import { ComparedTable } from "./ComparedTable";
+import type { Finding } from "./findings";
+import type { OverviewModel, SideNumbers } from "./model";
+import { SpectrumCharts } from "./SpectrumCharts";
+
+/** In one sentence: what is held against what. */
+function spanSentence({ reference, version }: SpanPair, name: string): string {
+  if (!reference) return `The whole of ${name} against the whole reference.`;
+  const part = `${clock(reference.from, true)} – ${clock(reference.to, true)} of the reference`;
+  return version
+    ? `${part} against the same seconds of ${name}.`
+    : `${part} against all of ${name}, which is shorter.`;
+}
+
+export function Overview({ model, referenceNumbers }: { model: OverviewModel | null; referenceNumbers: SideNumbers | null }) {
+  const { study, version, addFiles } = useStudy();
+  if (!study.reference) {
+    return (
+      <DropArea title="Bring in the reference" forReference action="Choose the reference" onFiles={(files) => addFiles(files, "reference")}>
+        <p className="soft m-0">Drop the track you want to rebuild here. Everything else is measured against it.</p>
+      </DropArea>
+    );
+  }
+  if (!version) {
+    return (
+      <>
+        <ReferenceAlone numbers={referenceNumbers} />
+        <DropArea title="Bring in your first version" several action="Choose a version" onFiles={(files) => addFiles(files, "version")}>
+          <p className="soft m-0">Render what you have, however little, and drop it here: the whole track or eight bars of it.</p>
+        </DropArea>
+      </>
+    );
+  }
+  if (!model) return <Waiting tracks={[study.reference, version]} />;
+  return <Compared model={model} version={version} />;
+}
+
+function ReferenceAlone({ numbers }: { numbers: SideNumbers | null }) {
+  const { study } = useStudy();
+  if (!numbers) return <Waiting tracks={study.reference ? [study.reference] : []} />;
+  const { loudness } = numbers;
+  const facts: [string, string][] = [
+    ["Tempo", numbers.bpm === null ? "none found" : `${fixed(numbers.bpm, 2)} BPM`],
+    ["Integrated loudness", `${fixed(loudness.integratedLufs)} LUFS`],
+    ["Loudness range", `${fixed(loudness.loudnessRangeLu)} LU`],
+    ["True peak", `${fixed(loudness.truePeakDbtp)} dBTP`],
+    ["Peak-to-loudness", `${fixed(loudness.peakToLoudnessLu)} LU`],
+    ["Slope of the spectrum", `${fixed(numbers.slopeDbPerOctave)} dB/oct`],
+  ];
+  return (
+    <section className="mb-4" aria-label="The reference">
+      <div className="view-heading">
+        <h1>The reference, measured</h1>
+        {loudness.integratedLufs === null && <p className="needs-attention">This file is silence from beginning to end; levels have no meaning here.</p>}
+      </div>
+      <div className="d-flex flex-wrap gap-5">
+        {facts.map(([name, text]) => (
+          <div key={name}><div className="small-text soft">{name}</div><div className="strong" style={{ fontSize: "1.375rem" }}>{text}</div></div>
+        ))}
+      </div>
+    </section>
+  );
+}
+
+/** Both tracks while at least one of them has no result. */
+function Waiting({ tracks }: { tracks: TrackRecord[] }) {
+  const { jobOf, cancelAnalysis, analyseAgain } = useStudy();
+  return (
+    <section aria-label="Analysis" style={{ maxWidth: 560 }} className="stacked">
+      <div className="view-heading m-0">
+        <h1>Listening to your files</h1>
+        <p>You may leave this page or close it; the analysis goes on.</p>
+      </div>
+      {tracks.map((track) => {
+        const job = jobOf(track);
+        return (
+          <div key={track.id}>
+            <span className="strong">{track.number === 0 ? "Reference" : `Version ${track.number}`}</span>{" "}
+            <span className="soft clip">{track.fileName}</span>
+            {job.state === "done" ? <p className="small-text soft m-0">Done.</p>
+              : <JobLine job={job} onCancel={() => cancelAnalysis(track)} onAgain={() => analyseAgain(track)} />}
+          </div>
+        );
+      })}
+    </section>
+  );
+}
+
+function Compared({ model, version }: { model: OverviewModel; version: TrackRecord }) {
+  const { standings, standingBefore, addressOf, chooseVersion } = useStudy();
+  const router = useRouter();
+  const playback = usePlayback();
+  const [open, setOpen] = useState<MixAspect | null>(null);
+  const [marked, setMarked] = useState<{ fromHz: number; toHz: number } | null>(null);
+  const name = `version ${version.number}`;
+  const whole = !model.spans.reference;
+  const choose = ({ place }: Finding) => {
+    if (place.kind === "aspect") setOpen(place.aspect);
+    if (place.kind === "range") setMarked(place);
+    if (place.kind === "element") router.push(addressOf("elements", { element: place.elementId }));
+    if (place.kind === "peak") playback.listenTo("recreation");
+  };
+  return (
+    <div className="overview">
+      <div>
+        <div className="view-heading">
+          <h1>{`Version ${version.number} against the reference`}</h1>
+          <p>{spanSentence(model.spans, name)}</p>
+        </div>
+        <ComparedTable model={model} standings={standings} open={open} onOpen={setOpen} />
+        <SpectrumCharts curves={model.curves} marked={marked} versionName={name} gain={model.gainToReference} />
+      </div>
+      <aside aria-label="Match and what to do">
+        <div className="answer">
+          <span className="value" data-testid="match">{points(model.match)}</span>
+          <span className="soft">
+            of 100{!whole ? " in the selection" : standingBefore ? ` · was ${points(standingBefore.match)} in v${standingBefore.number}` : ""}
+          </span>
+        </div>
+        {standings.length > 1 && (
+          <div className="mt-2">
+            <HistoryLine scores={standings.map((s) => s.match)} width={270} height={54} label="Match over versions" />
+            <div className="d-flex justify-content-between tiny-text soft" style={{ width: 270 }}>
+              {standings.map((s) => (
+                <button key={s.trackId} type="button" className={`plain-button${s.number === version.number ? " strong in-recreation" : ""}`} onClick={() => chooseVersion(s.number)}>
+                  v{s.number} {points(s.match)}
+                </button>
+              ))}
+            </div>
+          </div>
+        )}
+        <ChangeSince />
+        {model.findings.length === 0
+          ? <p className="mt-3">Nothing is left that anyone would hear in what is measured so far.</p>
+          : (
+            <ul className="findings" aria-label="What to do, most valuable first">
+              {model.findings.slice(0, 7).map((finding) => (
+                <li key={finding.key}>
+                  <button type="button" className="plain-button finding" onClick={() => choose(finding)}>
+                    <span className="title">{finding.title}</span>
+                    <span className={finding.points === null ? "points needs-attention" : "points"}>
+                      {finding.points === null ? "check" : `+${finding.points < 1 ? finding.points.toFixed(1) : Math.round(finding.points)}`}
+                    </span>
+                    <span className="detail">{finding.detail}</span>
+                  </button>
+                </li>
+              ))}
+            </ul>
+          )}
+      </aside>
+    </div>
+  );
+}
+
+/** What became better and what worse since the version before, in one line. */
+function ChangeSince() {
+  const { standing, standingBefore, study } = useStudy();
+  if (!standing || !standingBefore) return null;
+  const names: Record<string, string> = { tempo: "tempo", loudness: "loudness", dynamics: "dynamics", tone: "tone" };
+  const changes = [
+    ...Object.entries(standing.aspects).map(([name, score]) => ({
+      name: names[name] ?? name, by: (score ?? 0) - (standingBefore.aspects[name as MixAspect] ?? score ?? 0),
+    })),
+    ...study.elements.map((element) => ({
+      name: element.name.toLowerCase(),
+      by: (standing.elements[element.id] ?? 0) - (standingBefore.elements[element.id] ?? standing.elements[element.id] ?? 0),
+    })),
+  ].filter((c) => Math.abs(c.by) >= 3).sort((a, b) => Math.abs(b.by) - Math.abs(a.by));
+  const better = changes.filter((c) => c.by > 0).slice(0, 3).map((c) => c.name);
+  const worse = changes.filter((c) => c.by < 0).slice(0, 3).map((c) => c.name);
+  if (better.length + worse.length === 0) return null;
+  return (
+    <p className="small-text mt-2 mb-0">
+      Since v{standingBefore.number}:{" "}
+      {better.length > 0 && <><span className="is-gain strong">better</span> in {better.join(", ")}</>}
+      {better.length > 0 && worse.length > 0 && "; "}
+      {worse.length > 0 && <><span className="needs-attention strong">worse</span> in {worse.join(", ")}</>}.
+    </p>
+  );
+}

@@ -1,0 +1,42 @@
+"use client";
+
+import { Button, Modal } from "react-bootstrap";
+
+const shortcuts: readonly [keys: readonly string[], what: string][] = [
+  [["Space"], "Play, pause"],
+  [["R"], "Listen to the reference"],
+  [["V"], "Listen to the version"],
+  [["←", "→"], "5 seconds back, forward"],
+  [["Home"], "To the start of the selection, or of the track"],
+  [[",", "."], "Version before, after"],
+  [["+", "−"], "Look closer at the strip, wider"],
+  [["0"], "Show the whole track"],
+  [["Esc"], "Select nothing"],
+  [["Ctrl Z"], "Undo the last change that says so"],
+  [["?"], "This list"],
+];
+
+/** Every shortcut, on one card. */
+export function ShortcutHelp({ onClose }: { onClose(): void }) {
+  return (
+    <Modal show centered onHide={onClose} aria-labelledby="shortcuts-title">
+      <Modal.Header><h2 id="shortcuts-title">Keyboard shortcuts</h2></Modal.Header>
+      <Modal.Body>
+        <table className="ruled">
+          <tbody>
+            {shortcuts.map(([keys, what]) => (
+              <tr key={what}>
+                <td style={{ width: 110 }}>{keys.map((key) => <kbd key={key} className="me-1">{key}</kbd>)}</td>
+                <td>{what}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        <p className="small-text soft mt-3 mb-0">
+          On the strip: drag to select, Shift-drag to stretch the selection, click to move the playhead, turn the wheel to zoom, Shift and wheel to move along.
+        </p>
+      </Modal.Body>
+      <Modal.Footer><Button variant="primary" onClick={onClose}>Close</Button></Modal.Footer>
+    </Modal>
+  );
+}

@@ -1,0 +1,179 @@
+"use client";
+
+import Link from "next/link";
+import { usePathname } from "next/navigation";
+import { useEffect, useState, type ReactNode } from "react";
+import { Dropdown } from "react-bootstrap";
+import { useHotkeys } from "react-hotkeys-hook";
+import { fixed, points } from "@/components/format";
+import { MirrorStrip, type StripTrack } from "@/components/strip/MirrorStrip";
+import { ThemeSwitch } from "@/components/ThemeSwitch";
+import type { TrackRecord } from "@/core/study";
+import { ListeningBar } from "@/listening/ListeningBar";
+import { Playback, usePlayback } from "@/listening/Playback";
+import { Arrivals } from "./Arrivals";
+import { ShortcutHelp } from "./ShortcutHelp";
+import { StudyProvider, useStudy, type StudyModel } from "./StudyContext";
+
+/** Below this a match stands out in the list of work. */
+const weakMatch = 60;
+
+const stripTrack = (track: TrackRecord | null, name: string, ready: boolean): StripTrack | null =>
+  track && { hash: track.file.hash, sampleRate: track.file.sampleRate, seconds: track.file.durationSeconds, name, ready };
+
+export function StudyShell({ model, children }: { model: StudyModel; children: ReactNode }) {
+  return (
+    <StudyProvider model={model}>
+      <WithPlayback>{children}</WithPlayback>
+    </StudyProvider>
+  );
+}
+
+function WithPlayback({ children }: { children: ReactNode }) {
+  const { study, version, facts } = useStudy();
+  const playable = (track: TrackRecord | null) =>
+    track && { hash: track.file.hash, integratedLufs: facts[track.id]?.integratedLufs ?? null };
+  return (
+    <Playback reference={playable(study.reference)} recreation={playable(version)}>
+      <Frame>{children}</Frame>
+    </Playback>
+  );
+}
+
+function Frame({ children }: { children: ReactNode }) {
+  const state = useStudy();
+  const { study, version, selection, facts, addFiles } = state;
+  const playback = usePlayback();
+  const [helping, setHelping] = useState(false);
+
+  useHotkeys("space", playback.toggle, { preventDefault: true, enableOnFormTags: false }, [playback]);
+  useHotkeys("r", () => playback.listenTo("reference"), [playback]);
+  useHotkeys("v", () => playback.listenTo("recreation"), [playback]);
+  useHotkeys("left", () => playback.seek(playback.position() - 5), [playback]);
+  useHotkeys("right", () => playback.seek(playback.position() + 5), [playback]);
+  useHotkeys("home", () => playback.seek(selection?.from ?? 0), [playback, selection]);
+  useHotkeys("shift+slash, ?", () => setHelping(true));
+  const step = (by: number) => {
+    const place = study.versions.findIndex((v) => v.id === version?.id);
+    const next = study.versions[place + by];
+    if (next) state.chooseVersion(next.number);
+  };
+  useHotkeys("comma", () => step(-1), [study, version]);
+  useHotkeys("period", () => step(1), [study, version]);
+
+  // A file dropped anywhere that is no drop area of its own becomes a version, or the reference.
+  useEffect(() => {
+    const hang = (event: DragEvent) => event.preventDefault();
+    const drop = (event: DragEvent) => {
+      event.preventDefault();
+      const files = [...(event.dataTransfer?.files ?? [])];
+      if (files.length > 0) addFiles(study.reference ? files : files.slice(0, 1), study.reference ? "version" : "reference");
+    };
+    window.addEventListener("dragover", hang);
+    window.addEventListener("drop", drop);
+    return () => {
+      window.removeEventListener("dragover", hang);
+      window.removeEventListener("drop", drop);
+    };
+  }, [addFiles, study.reference]);
+
+  const versionName = version ? `Version ${version.number}` : null;
+  return (
+    <div className="frame">
+      <header className="top-bar">
+        <Link href="/" className="product">Plain Mirror</Link>
+        <nav className="trail" aria-label="Where you are">
+          <Link href="/">Studies</Link>
+          <span className="soft" aria-hidden="true">/</span>
+          <span className="strong clip">{study.title}</span>
+        </nav>
+        <div className="end">
+          {study.reference && (
+            <Link className="pill" href={state.addressOf("versions")} title={study.reference.fileName}>
+              <span className="strong in-reference">Reference</span>
+              <span className="clip">{facts[study.reference.id]?.bpm ? `${fixed(facts[study.reference.id]!.bpm, 2)} BPM` : study.reference.fileName}</span>
+            </Link>
+          )}
+          {version && <VersionChoice />}
+          <ThemeSwitch />
+          <button type="button" className="pill round" aria-label="Keyboard shortcuts" title="Keyboard shortcuts (?)" onClick={() => setHelping(true)}>?</button>
+        </div>
+      </header>
+      <div className="study-body">
+        <WorkList />
+        <div className="study-main">
+          <MirrorStrip
+            reference={stripTrack(study.reference, "Reference", study.reference !== null && study.reference.id in facts)}
+            recreation={stripTrack(version, versionName ?? "", version !== null && version.id in facts)}
+            selection={selection}
+            onSelect={state.select}
+          />
+          <main className="view">
+            <Arrivals />
+            {children}
+          </main>
+        </div>
+      </div>
+      <ListeningBar recreationName={versionName} />
+      {helping && <ShortcutHelp onClose={() => setHelping(false)} />}
+    </div>
+  );
+}
+
+function VersionChoice() {
+  const { study, version, standings, chooseVersion } = useStudy();
+  if (!version) return null;
+  return (
+    <Dropdown align="end">
+      <Dropdown.Toggle as="button" className="pill" bsPrefix="pill" aria-label={`Version ${version.number}, choose another`}>
+        <span className="strong in-recreation text-nowrap">Version {version.number}</span>
+        <span className="clip">{version.note && `“${version.note}”`}</span>
+        <span aria-hidden="true">▾</span>
+      </Dropdown.Toggle>
+      <Dropdown.Menu style={{ minWidth: 320 }}>
+        {[...study.versions].reverse().map((v) => (
+          <Dropdown.Item key={v.id} as="button" active={v.id === version.id} onClick={() => chooseVersion(v.number)}>
+            <span className="d-flex gap-3">
+              <span className="strong">{v.number}</span>
+              <span className="clip flex-grow-1" style={{ maxWidth: 300 }}>{v.note || v.fileName}</span>
+              <span className="strong">{points(standings.find((s) => s.trackId === v.id)?.match)}</span>
+            </span>
+          </Dropdown.Item>
+        ))}
+      </Dropdown.Menu>
+    </Dropdown>
+  );
+}
+
+function WorkList() {
+  const { study, standing, addressOf } = useStudy();
+  const here = usePathname().split("/")[3];
+  const elementScores = Object.values(standing?.elements ?? {}).filter((score) => score !== null);
+  const elementMean = elementScores.length > 0 ? elementScores.reduce((a, b) => a + b, 0) / elementScores.length : null;
+  const score = (value: number | null | undefined) => (
+    <span className={value !== null && value !== undefined && value < weakMatch ? "needs-attention strong" : "soft"}>{points(value)}</span>
+  );
+  const entry = (view: string, name: string, end: ReactNode) => (
+    <Link href={addressOf(view)} aria-current={here === view ? "page" : undefined}>
+      <span>{name}</span>{end}
+    </Link>
+  );
+  return (
+    <nav className="work-list" aria-label="Views of this study">
+      <h2>The whole</h2>
+      {entry("overview", "Overview", score(standing?.match))}
+      <h2>Part by part</h2>
+      {entry("elements", "Elements", score(elementMean))}
+      {study.elements.map((element) => (
+        <Link key={element.id} className="inner" href={addressOf("elements", { element: element.id })}>
+          <span className={`clip${element.state === "left out" ? " soft" : ""}`}>
+            {element.state === "done" || element.state === "close enough" ? "✓ " : ""}{element.name}
+          </span>
+          {element.state === "left out" ? <span className="soft">left out</span> : score(standing?.elements[element.id])}
+        </Link>
+      ))}
+      <h2>Over time</h2>
+      {entry("versions", "Versions", <span className="soft">{study.versions.length || "–"}</span>)}
+    </nav>
+  );
+}
