@@ -1,18 +1,37 @@
 const shared = {
   extensionsToTreatAsEsm: [".ts", ".tsx"],
   transform: {
-    "^.+\\.tsx?$": ["@swc/jest", {
-      module: { type: "es6" },
-      jsc: { target: "es2022", parser: { syntax: "typescript", tsx: true }, transform: { react: { runtime: "automatic" } } },
-    }],
+    "^.+\\.tsx?$": [
+      "@swc/jest",
+      {
+        module: { type: "es6" },
+        jsc: {
+          target: "es2022",
+          parser: { syntax: "typescript", tsx: true },
+          transform: { react: { runtime: "automatic" } },
+        },
+      },
+    ],
   },
   transformIgnorePatterns: ["/node_modules/"],
   moduleNameMapper: { "^@/(.*)$": "<rootDir>/src/$1" },
 };
 
-export default {
+const config = {
   projects: [
-    { ...shared, displayName: "node", testEnvironment: "node", testMatch: ["<rootDir>/src/**/*.test.ts", "<rootDir>/bench/**/*.test.ts"] },
-    { ...shared, displayName: "browser", testEnvironment: "jsdom", testMatch: ["<rootDir>/src/**/*.test.tsx"] },
+    {
+      ...shared,
+      displayName: "node",
+      testEnvironment: "node",
+      testMatch: ["<rootDir>/src/**/*.test.ts", "<rootDir>/bench/**/*.test.ts"],
+    },
+    {
+      ...shared,
+      displayName: "browser",
+      testEnvironment: "jsdom",
+      testMatch: ["<rootDir>/src/**/*.test.tsx"],
+    },
   ],
 };
+
+export default config;

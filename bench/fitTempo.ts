@@ -75,7 +75,9 @@ for (const song of songs) {
   const right = candidates.findIndex((c) => Math.abs(c.bpm / song.truth.tempo.bpm - 1) < 0.04);
   if (right < 0) {
     unreachable++;
-    console.log(`no candidate: ${song.name} ${song.truth.tempo.bpm} [${candidates.map((c) => c.bpm.toFixed(1)).join(" ")}]`);
+    console.log(
+      `no candidate: ${song.name} ${song.truth.tempo.bpm} [${candidates.map((c) => c.bpm.toFixed(1)).join(" ")}]`,
+    );
   } else examples.push({ style: song.style, candidates, right });
 }
 

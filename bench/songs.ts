@@ -62,7 +62,9 @@ async function make(style: string, seed: number): Promise<DevelopmentSong> {
 
 /** Makes what is missing and lists all development songs, `seeds` of each style. */
 export async function developmentSongs(
-  seeds: readonly number[], only: readonly string[] = styles, onMade?: (name: string) => void,
+  seeds: readonly number[],
+  only: readonly string[] = styles,
+  onMade?: (name: string) => void,
 ): Promise<DevelopmentSong[]> {
   await mkdir(folder, { recursive: true });
   const songs: DevelopmentSong[] = [];

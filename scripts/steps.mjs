@@ -8,7 +8,9 @@ export function run(program, options, env = {}) {
   return new Promise((resolve, reject) => {
     const child = spawn(program, options, { stdio: "inherit", env: { ...process.env, ...env } });
     child.on("error", reject);
-    child.on("exit", (code) => (code === 0 ? resolve() : reject(new Error(`${program} ${options.join(" ")} ended with ${code}`))));
+    child.on("exit", (code) =>
+      code === 0 ? resolve() : reject(new Error(`${program} ${options.join(" ")} ended with ${code}`)),
+    );
   });
 }
 
@@ -23,7 +25,11 @@ function newest(place) {
 
 /** Installs what the lock file says, unless it is installed. */
 export async function ensureInstalled() {
-  if (timeOf("node_modules/.package-lock.json") >= timeOf("package-lock.json") && existsSync("node_modules/next")) return;
+  if (
+    timeOf("node_modules/.package-lock.json") >= timeOf("package-lock.json") &&
+    existsSync("node_modules/next")
+  )
+    return;
   console.log("Installing …");
   await run("npm", ["ci", "--no-audit", "--no-fund"]);
 }

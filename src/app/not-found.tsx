@@ -5,7 +5,9 @@ export default function NotFound() {
     <main className="home">
       <h1>Nothing is here</h1>
       <p className="soft">The study may have been deleted, or the address has a slip in it.</p>
-      <Link href="/" className="plain-button underlined">Go to the list of studies</Link>
+      <Link href="/" className="plain-button underlined">
+        Go to the list of studies
+      </Link>
     </main>
   );
 }

@@ -27,7 +27,9 @@ export default async function HomePage() {
     <div className="frame">
       <header className="top-bar">
         <span className="product">Plain Mirror</span>
-        <span className="end"><ThemeSwitch /></span>
+        <span className="end">
+          <ThemeSwitch />
+        </span>
       </header>
       <main className="home">
         <StudyList rows={rows} />

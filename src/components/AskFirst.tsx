@@ -3,7 +3,13 @@
 import { Button, Modal } from "react-bootstrap";
 
 /** Asks before something is lost, and says what. */
-export function AskFirst({ title, children, action, onConfirm, onCancel }: {
+export function AskFirst({
+  title,
+  children,
+  action,
+  onConfirm,
+  onCancel,
+}: {
   title: string;
   children: React.ReactNode;
   action: string;
@@ -17,8 +23,12 @@ export function AskFirst({ title, children, action, onConfirm, onCancel }: {
       </Modal.Header>
       <Modal.Body>{children}</Modal.Body>
       <Modal.Footer>
-        <Button onClick={onCancel}>Keep</Button>
-        <Button variant="primary" onClick={onConfirm}>{action}</Button>
+        <Button variant="quiet" onClick={onCancel}>
+          Keep
+        </Button>
+        <Button variant="primary" onClick={onConfirm}>
+          {action}
+        </Button>
       </Modal.Footer>
     </Modal>
   );

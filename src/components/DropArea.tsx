@@ -44,7 +44,9 @@ export function DropArea({ title, children, forReference, several, action, onFil
     >
       <h2>{title}</h2>
       {children}
-      <Button className="mt-2" variant="primary" onClick={() => input.current?.click()}>{action}</Button>
+      <Button className="mt-2" variant="primary" onClick={() => input.current?.click()}>
+        {action}
+      </Button>
       <input
         ref={input}
         type="file"

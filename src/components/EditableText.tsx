@@ -3,7 +3,17 @@
 import { useState } from "react";
 
 /** Text that becomes a field when pressed; Enter or leaving saves, Escape keeps the old text. */
-export function EditableText({ value, label, empty, className = "", longest = 500, required, editing, onClose, onSave }: {
+export function EditableText({
+  value,
+  label,
+  empty,
+  className = "",
+  longest = 500,
+  required,
+  editing,
+  onClose,
+  onSave,
+}: {
   value: string;
   label: string;
   /** Shown where there is no text yet. */
@@ -19,7 +29,12 @@ export function EditableText({ value, label, empty, className = "", longest = 50
   const [draft, setDraft] = useState<string | null>(editing ? value : null);
   if (draft === null) {
     return (
-      <button type="button" className={`plain-button ${className}${value ? "" : " soft"}`} title={`Change: ${label}`} onClick={() => setDraft(value)}>
+      <button
+        type="button"
+        className={`plain-button ${className}${value ? "" : " soft"}`}
+        title={`Change: ${label}`}
+        onClick={() => setDraft(value)}
+      >
         {value || empty}
       </button>
     );

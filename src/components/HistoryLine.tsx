@@ -1,5 +1,10 @@
 /** A small line of scores over versions, 0–100, the newest marked. */
-export function HistoryLine({ scores, width = 84, height = 22, label }: {
+export function HistoryLine({
+  scores,
+  width = 84,
+  height = 22,
+  label,
+}: {
   scores: readonly (number | null)[];
   width?: number;
   height?: number;
@@ -17,10 +22,17 @@ export function HistoryLine({ scores, width = 84, height = 22, label }: {
   const y = (score: number) => height - inset - ((height - 2 * inset) * (score - bottom)) / (top - bottom);
   const last = known[known.length - 1]!;
   return (
-    <svg width={width} height={height} role="img" aria-label={`${label}: ${known.map((k) => Math.round(k.score)).join(", ")}`}>
+    <svg
+      width={width}
+      height={height}
+      role="img"
+      aria-label={`${label}: ${known.map((k) => Math.round(k.score)).join(", ")}`}
+    >
       <polyline
         points={known.map((k) => `${x(k.i)},${y(k.score)}`).join(" ")}
-        fill="none" stroke="var(--soft)" strokeWidth={1.5}
+        fill="none"
+        stroke="var(--soft)"
+        strokeWidth={1.5}
       />
       <circle cx={known.length === 1 ? inset : x(last.i)} cy={y(last.score)} r={3} fill="var(--recreation)" />
     </svg>

@@ -10,8 +10,14 @@ export function JobLine({ job, onCancel, onAgain }: { job: JobRecord; onCancel()
   if (job.state === "failed" || job.state === "cancelled") {
     return (
       <p className="small-text needs-attention m-0">
-        {job.state === "cancelled" ? "The analysis was cancelled." : job.refusal ? sentenceOf(job.refusal) : "The analysis failed."}{" "}
-        <button type="button" className="plain-button underlined strong" onClick={onAgain}>Analyse again</button>
+        {job.state === "cancelled"
+          ? "The analysis was cancelled."
+          : job.refusal
+            ? sentenceOf(job.refusal)
+            : "The analysis failed."}{" "}
+        <button type="button" className="plain-button underlined strong" onClick={onAgain}>
+          Analyse again
+        </button>
       </p>
     );
   }
@@ -19,8 +25,13 @@ export function JobLine({ job, onCancel, onAgain }: { job: JobRecord; onCancel()
   return (
     <div>
       <div className="d-flex justify-content-between small-text">
-        <span className="soft">{job.says}{job.state === "running" ? ` · ${percent} %` : ""}</span>
-        <button type="button" className="plain-button underlined" onClick={onCancel}>Cancel</button>
+        <span className="soft">
+          {job.says}
+          {job.state === "running" ? ` · ${percent} %` : ""}
+        </span>
+        <button type="button" className="plain-button underlined" onClick={onCancel}>
+          Cancel
+        </button>
       </div>
       <ProgressBar now={percent} aria-label={`Analysis: ${job.says}`} />
     </div>

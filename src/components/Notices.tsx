@@ -1,6 +1,15 @@
 "use client";
 
-import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
+import {
+  createContext,
+  useCallback,
+  useContext,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+  type ReactNode,
+} from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 
 interface Notice {
@@ -27,11 +36,14 @@ export function Notices({ children }: { children: ReactNode }) {
   const nextId = useRef(0);
   const timers = useRef(new Set<ReturnType<typeof setTimeout>>());
   const drop = useCallback((id: number) => setNotices((all) => all.filter((n) => n.id !== id)), []);
-  const say = useCallback<NoticeBoard["say"]>((text, undo) => {
-    const id = nextId.current++;
-    setNotices((all) => [...all.slice(-2), { id, text, ...(undo ? { undo } : {}) }]);
-    timers.current.add(setTimeout(() => drop(id), 1000 * (undo ? undoSeconds : plainSeconds)));
-  }, [drop]);
+  const say = useCallback<NoticeBoard["say"]>(
+    (text, undo) => {
+      const id = nextId.current++;
+      setNotices((all) => [...all.slice(-2), { id, text, ...(undo ? { undo } : {}) }]);
+      timers.current.add(setTimeout(() => drop(id), 1000 * (undo ? undoSeconds : plainSeconds)));
+    },
+    [drop],
+  );
   useEffect(() => {
     const running = timers.current;
     return () => running.forEach(clearTimeout);
@@ -40,10 +52,15 @@ export function Notices({ children }: { children: ReactNode }) {
     drop(notice.id);
     void notice.undo?.();
   };
-  useHotkeys("mod+z", () => {
-    const newest = notices.findLast((notice) => notice.undo);
-    if (newest) takeBack(newest);
-  }, { preventDefault: true }, [notices]);
+  useHotkeys(
+    "mod+z",
+    () => {
+      const newest = notices.findLast((notice) => notice.undo);
+      if (newest) takeBack(newest);
+    },
+    { preventDefault: true },
+    [notices],
+  );
   const board = useMemo(() => ({ say }), [say]);
   return (
     <Board.Provider value={board}>
@@ -52,8 +69,19 @@ export function Notices({ children }: { children: ReactNode }) {
         {notices.map((notice) => (
           <div key={notice.id} className="notice">
             <span>{notice.text}</span>
-            {notice.undo && <button type="button" className="plain-button" onClick={() => takeBack(notice)}>Undo</button>}
-            <button type="button" className="plain-button" aria-label="Close message" onClick={() => drop(notice.id)}>×</button>
+            {notice.undo && (
+              <button type="button" className="plain-button" onClick={() => takeBack(notice)}>
+                Undo
+              </button>
+            )}
+            <button
+              type="button"
+              className="plain-button"
+              aria-label="Close message"
+              onClick={() => drop(notice.id)}
+            >
+              ×
+            </button>
           </div>
         ))}
       </div>

@@ -10,7 +10,13 @@ export function ThemeSwitch() {
     window.dispatchEvent(new Event("themechange"));
   };
   return (
-    <button type="button" className="pill round" title="Paper or dark theme" aria-label="Paper or dark theme" onClick={change}>
+    <button
+      type="button"
+      className="pill round"
+      title="Paper or dark theme"
+      aria-label="Paper or dark theme"
+      onClick={change}
+    >
       ◐
     </button>
   );

@@ -34,7 +34,9 @@ export function clock(seconds: number, tenths = false): string {
 
 /** A score 0–100 without decimals; a score that is not complete is never shown as 100. */
 export const points = (score: number | null | undefined): string =>
-  score === null || score === undefined ? "–" : String(score > 99.5 && score < 99.95 ? 99 : Math.round(score));
+  score === null || score === undefined
+    ? "–"
+    : String(score > 99.5 && score < 99.95 ? 99 : Math.round(score));
 
 /** A file size. */
 export const megabytes = (bytes: number): string =>

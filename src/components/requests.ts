@@ -7,7 +7,11 @@ const refusalSchema = z.object({
 });
 
 const unreachable = () =>
-  refuse("cut-off-upload", "Plain Mirror does not answer.", "See whether it is still running, then try again.");
+  refuse(
+    "cut-off-upload",
+    "Plain Mirror does not answer.",
+    "See whether it is still running, then try again.",
+  );
 
 function outcomeOf(ok: boolean, body: unknown): Outcome<unknown> {
   if (ok) return success(body);
@@ -17,12 +21,17 @@ function outcomeOf(ok: boolean, body: unknown): Outcome<unknown> {
 
 /** Sends JSON and reads the answer through a schema. */
 export async function send<T = unknown>(
-  method: "POST" | "PATCH" | "PUT" | "DELETE", address: string, body?: unknown, schema?: z.ZodType<T>,
+  method: "POST" | "PATCH" | "PUT" | "DELETE",
+  address: string,
+  body?: unknown,
+  schema?: z.ZodType<T>,
 ): Promise<Outcome<T>> {
   try {
     const response = await fetch(address, {
       method,
-      ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { "Content-Type": "application/json" } }),
+      ...(body === undefined
+        ? {}
+        : { body: JSON.stringify(body), headers: { "Content-Type": "application/json" } }),
     });
     const outcome = outcomeOf(response.ok, await response.json().catch(() => null));
     if (!outcome.ok) return outcome;
@@ -33,14 +42,19 @@ export async function send<T = unknown>(
 }
 
 const addedSchema = z.object({
-  studyId: z.string(), trackId: z.string(), number: z.number(), recognised: z.string().optional(),
+  studyId: z.string(),
+  trackId: z.string(),
+  number: z.number(),
+  recognised: z.string().optional(),
 });
 
 export type Added = z.infer<typeof addedSchema>;
 
 /** Uploads a file as a raw body, with progress 0–1. `cancel` of the returned handle stops it. */
 export function upload(
-  address: string, file: File, onProgress: (done: number) => void,
+  address: string,
+  file: File,
+  onProgress: (done: number) => void,
 ): { finished: Promise<Outcome<Added>>; cancel: () => void } {
   const request = new XMLHttpRequest();
   const finished = new Promise<Outcome<Added>>((resolve) => {
@@ -67,4 +81,5 @@ export function upload(
 }
 
 /** A refusal as one text. */
-export const sentenceOf = ({ sentence, remedy }: Refusal): string => (remedy ? `${sentence} ${remedy}` : sentence);
+export const sentenceOf = ({ sentence, remedy }: Refusal): string =>
+  remedy ? `${sentence} ${remedy}` : sentence;

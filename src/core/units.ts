@@ -34,8 +34,7 @@ export const decibelsToPower = (decibels: Decibels): number => 10 ** (decibels /
 export const decibelsToAmplitude = (decibels: Decibels): number => 10 ** (decibels / 20);
 
 /** The value, or null where it is not a finite number (a level of silence has no meaning). */
-export const finiteOrNull = (value: number): number | null =>
-  Number.isFinite(value) ? value : null;
+export const finiteOrNull = (value: number): number | null => (Number.isFinite(value) ? value : null);
 
 /**
  * Gap between two tempi in percent of the reference, after folding octaves: a version read at half
@@ -43,10 +42,7 @@ export const finiteOrNull = (value: number): number | null =>
  *
  * @returns the signed gap in percent and the factor (½, 1 or 2) by which the version was multiplied.
  */
-export function tempoGap(
-  reference: Bpm,
-  version: Bpm,
-): { percent: number; foldedBy: 0.5 | 1 | 2 } {
+export function tempoGap(reference: Bpm, version: Bpm): { percent: number; foldedBy: 0.5 | 1 | 2 } {
   const folds = [1, 0.5, 2] as const;
   let best: { percent: number; foldedBy: 0.5 | 1 | 2 } = { percent: Infinity, foldedBy: 1 };
   for (const foldedBy of folds) {

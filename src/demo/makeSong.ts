@@ -5,13 +5,16 @@ import { renderParts, renderRate } from "./render";
 import { barsOf, straightTimeOf, type Song } from "./song";
 
 /** Seconds of a song with the last notes ringing out. */
-export const secondsOf = (song: Song): number =>
-  straightTimeOf(song, barsOf(song) * song.beatsPerBar) + 1.5;
+export const secondsOf = (song: Song): number => straightTimeOf(song, barsOf(song) * song.beatsPerBar) + 1.5;
 
 /** Renders and mixes a whole song as its parts ask for. */
 export async function makeSong(song: Song, master: MasterSettings): Promise<Signal> {
   const tracks = await renderParts(song.parts, secondsOf(song));
-  const mix = mixDown(tracks, song.parts.map((part) => part.mix), master);
+  const mix = mixDown(
+    tracks,
+    song.parts.map((part) => part.mix),
+    master,
+  );
   if (master.noiseDb !== undefined) addNoise(mix, master.noiseDb, chance(song.seed + 1).next);
   return { sampleRate: renderRate, channels: mix, layout: ["left", "right"] };
 }

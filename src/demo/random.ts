@@ -27,7 +27,6 @@ export function chance(seed: number): Chance {
     between: (low, high) => low + (high - low) * next(),
     whole: (low, high) => low + Math.floor((high - low + 1) * next()),
     pick: (choices) => choices[Math.floor(next() * choices.length)]!,
-    spread: (deviation) =>
-      deviation * Math.sqrt(-2 * Math.log(1 - next())) * Math.cos(2 * Math.PI * next()),
+    spread: (deviation) => deviation * Math.sqrt(-2 * Math.log(1 - next())) * Math.cos(2 * Math.PI * next()),
   };
 }

@@ -20,13 +20,21 @@ export interface DemoStudy {
   reference: DemoFile;
   versions: DemoFile[];
   /** What the producer has set and noted about elements, by name. */
-  elements: Record<string, { state: "not started" | "in work" | "close enough" | "done" | "left out"; note?: string }>;
+  elements: Record<
+    string,
+    { state: "not started" | "in work" | "close enough" | "done" | "left out"; note?: string }
+  >;
 }
 
 /** Changes of a recreation's mix against the reference's, by part; parts not named are left out. */
 type Recreated = Record<string, Partial<PartMix>>;
 
-function mixWith(song: Song, tracks: readonly StereoTrack[], parts: Recreated, master: MasterSettings): StereoTrack {
+function mixWith(
+  song: Song,
+  tracks: readonly StereoTrack[],
+  parts: Recreated,
+  master: MasterSettings,
+): StereoTrack {
   const settings = song.parts.map((part): PartMix | null => {
     const change = parts[part.name];
     if (!change) return null;
@@ -45,7 +53,9 @@ async function copperKitesStudy(): Promise<DemoStudy> {
   const fastDrums = fast.parts.filter((part) => drumNames.includes(part.name));
   const fastTracks = await renderParts(fastDrums, secondsOf(fast));
   const version = (note: string, track: StereoTrack, number: number): DemoFile => ({
-    name: `copper kites rebuild ${number}.wav`, note, track,
+    name: `copper kites rebuild ${number}.wav`,
+    note,
+    track,
   });
   return {
     title: "Copper Kites",
@@ -56,29 +66,70 @@ async function copperKitesStudy(): Promise<DemoStudy> {
       track: mixWith(song, tracks, everything(song), { driveDb: 9, ceilingDb: -0.6, tiltDb: 0.5 }),
     },
     versions: [
-      version("drums at 120 BPM, too loud", mixWith(
-        { ...fast, parts: fastDrums }, fastTracks,
-        { kick: { gainDb: 3 }, claps: { gainDb: 2 }, hats: { gainDb: 3 } },
-        { driveDb: 16, ceilingDb: -0.1 },
-      ), 1),
-      version("tempo right, bass and congas in", mixWith(
-        song, tracks,
-        { kick: { gainDb: 2 }, claps: {}, hats: { gainDb: 2 }, congas: { gainDb: -2 }, bass: { gainDb: 4 }, cymbals: {} },
-        { driveDb: 12, ceilingDb: -0.1 },
-      ), 2),
-      version("electric piano and guitar, limiter on hard", mixWith(
-        song, tracks,
-        {
-          kick: { gainDb: 1 }, claps: {}, hats: { gainDb: 1.5 }, congas: {}, bass: { gainDb: 2 }, cymbals: {},
-          "electric piano": { gainDb: 1 }, "muted guitar": { gainDb: -1 },
-        },
-        { driveDb: 17, ceilingDb: -0.1, tiltDb: 1 },
-      ), 3),
-      version("strings and vibraphone in, softer kick, limiter eased", mixWith(
-        song, tracks,
-        { ...everything(song), kick: { gainDb: -1 }, hats: { gainDb: 0.8 }, strings: { gainDb: -1.5 }, vibraphone: { gainDb: -1 } },
-        { driveDb: 9.6, ceilingDb: -0.8, tiltDb: 0.9 },
-      ), 4),
+      version(
+        "drums at 120 BPM, too loud",
+        mixWith(
+          { ...fast, parts: fastDrums },
+          fastTracks,
+          { kick: { gainDb: 3 }, claps: { gainDb: 2 }, hats: { gainDb: 3 } },
+          { driveDb: 16, ceilingDb: -0.1 },
+        ),
+        1,
+      ),
+      version(
+        "tempo right, bass and congas in",
+        mixWith(
+          song,
+          tracks,
+          {
+            kick: { gainDb: 2 },
+            claps: {},
+            hats: { gainDb: 2 },
+            congas: { gainDb: -2 },
+            bass: { gainDb: 4 },
+            cymbals: {},
+          },
+          { driveDb: 12, ceilingDb: -0.1 },
+        ),
+        2,
+      ),
+      version(
+        "electric piano and guitar, limiter on hard",
+        mixWith(
+          song,
+          tracks,
+          {
+            kick: { gainDb: 1 },
+            claps: {},
+            hats: { gainDb: 1.5 },
+            congas: {},
+            bass: { gainDb: 2 },
+            cymbals: {},
+            "electric piano": { gainDb: 1 },
+            "muted guitar": { gainDb: -1 },
+          },
+          { driveDb: 17, ceilingDb: -0.1, tiltDb: 1 },
+        ),
+        3,
+      ),
+      version(
+        "strings and vibraphone in, softer kick, limiter eased",
+        mixWith(
+          song,
+          tracks,
+          {
+            ...everything(song),
+            kick: { gainDb: -2.5 },
+            hats: { gainDb: 2.5 },
+            bass: { gainDb: 2 },
+            strings: { gainDb: -4 },
+            vibraphone: { gainDb: -3 },
+            "electric piano": { gainDb: 1 },
+          },
+          { driveDb: 10.5, ceilingDb: -0.8, tiltDb: 1.4 },
+        ),
+        4,
+      ),
     ],
     elements: {
       Kick: { state: "close enough", note: "softer since v4, maybe 1 dB too far" },
@@ -100,8 +151,16 @@ async function paperTramStudy(): Promise<DemoStudy> {
   const from = Math.round(straightTimeOf(song, chorus.startBeat) * renderRate);
   const to = Math.round(straightTimeOf(song, chorus.startBeat + 8 * song.beatsPerBar) * renderRate);
   const loop = mixWith(
-    song, tracks,
-    { kick: {}, snare: { gainDb: 1.5 }, hats: { gainDb: -1 }, bass: { gainDb: -1.5 }, piano: { gainDb: 1 }, organ: {} },
+    song,
+    tracks,
+    {
+      kick: {},
+      snare: { gainDb: 1.5 },
+      hats: { gainDb: -1 },
+      bass: { gainDb: -1.5 },
+      piano: { gainDb: 1 },
+      organ: {},
+    },
     { driveDb: 7, ceilingDb: -1 },
   ).map((samples) => samples.slice(from, to)) as StereoTrack;
   return {
@@ -112,10 +171,15 @@ async function paperTramStudy(): Promise<DemoStudy> {
       note: "",
       track: mixWith(song, tracks, everything(song), { driveDb: 8, ceilingDb: -1 }),
     },
-    versions: [{ name: "tram loop.wav", note: "eight bars of the first chorus, no tambourine yet", track: loop }],
+    versions: [
+      { name: "tram loop.wav", note: "eight bars of the first chorus, no tambourine yet", track: loop },
+    ],
     elements: { Kick: { state: "in work" }, Effects: { state: "left out" } },
   };
 }
 
 /** Writes, plays and mixes the whole demo; about 25 s of one core. */
-export const demoStudies = async (): Promise<DemoStudy[]> => [await paperTramStudy(), await copperKitesStudy()];
+export const demoStudies = async (): Promise<DemoStudy[]> => [
+  await paperTramStudy(),
+  await copperKitesStudy(),
+];

@@ -16,15 +16,20 @@ import { renderRate } from "./render";
 import { demoStudies } from "./scenario";
 
 const fileSchema = z.object({ file: z.string(), name: z.string(), note: z.string() });
-const listSchema = z.array(z.object({
-  title: z.string(),
-  reference: fileSchema,
-  versions: z.array(fileSchema),
-  elements: z.record(z.string(), z.object({
-    state: z.enum(["not started", "in work", "close enough", "done", "left out"]),
-    note: z.string().optional(),
-  })),
-}));
+const listSchema = z.array(
+  z.object({
+    title: z.string(),
+    reference: fileSchema,
+    versions: z.array(fileSchema),
+    elements: z.record(
+      z.string(),
+      z.object({
+        state: z.enum(["not started", "in work", "close enough", "done", "left out"]),
+        note: z.string().optional(),
+      }),
+    ),
+  }),
+);
 
 const cache = path.join(process.cwd(), ".cache", "demo");
 
@@ -43,7 +48,11 @@ async function makeMusic(): Promise<z.infer<typeof listSchema>> {
   const listFile = path.join(cache, `${await stamp()}.json`);
   if (!existsSync(listFile)) {
     await mkdir(cache, { recursive: true });
-    const write = async (study: string, part: string, { name, note, track }: { name: string; note: string; track: Float32Array[] }) => {
+    const write = async (
+      study: string,
+      part: string,
+      { name, note, track }: { name: string; note: string; track: Float32Array[] },
+    ) => {
       const file = path.join(cache, `${study}-${part}.wav`.toLowerCase().replaceAll(" ", "-"));
       await writeFile(file, writeWav(track, renderRate));
       return { file, name, note };
@@ -51,9 +60,13 @@ async function makeMusic(): Promise<z.infer<typeof listSchema>> {
     const list: z.infer<typeof listSchema> = [];
     for (const study of await demoStudies()) {
       const versions = [];
-      for (const [i, version] of study.versions.entries()) versions.push(await write(study.title, `v${i + 1}`, version));
+      for (const [i, version] of study.versions.entries())
+        versions.push(await write(study.title, `v${i + 1}`, version));
       list.push({
-        title: study.title, reference: await write(study.title, "reference", study.reference), versions, elements: study.elements,
+        title: study.title,
+        reference: await write(study.title, "reference", study.reference),
+        versions,
+        elements: study.elements,
       });
     }
     await writeFile(listFile, JSON.stringify(list));
@@ -81,7 +94,10 @@ for (const [s, study] of (await makeMusic()).entries()) {
   for (const [i, version] of study.versions.entries()) {
     const added = await addTrack(db, studyId, "version", await uploadOf(version));
     if (!added.ok) throw new Error(added.refusal.sentence);
-    await db.update(tracks).set({ createdAt: began + (i + 1) * dayMs }).where(eq(tracks.id, added.value.trackId));
+    await db
+      .update(tracks)
+      .set({ createdAt: began + (i + 1) * dayMs })
+      .where(eq(tracks.id, added.value.trackId));
   }
   const rows = await db.select().from(elements).where(eq(elements.studyId, studyId));
   for (const row of rows) {

@@ -5,8 +5,7 @@
 import { chance, type Chance } from "./random";
 
 /** Voices of analysis results and truth files. */
-export type DrumVoice =
-  | "kick" | "snare" | "clap" | "rim" | "hat" | "openHat" | "tom" | "cymbal" | "perc";
+export type DrumVoice = "kick" | "snare" | "clap" | "rim" | "hat" | "openHat" | "tom" | "cymbal" | "perc";
 
 /** One sounding note. */
 export interface Note {

@@ -1,6 +1,12 @@
 /** Small tools for writing parts: drum patterns as text, chords, bass lines, comping, melodies. */
 import {
-  sectionSpans, timeOf, type ChordSpan, type DrumVoice, type Part, type PartMix, type Song,
+  sectionSpans,
+  timeOf,
+  type ChordSpan,
+  type DrumVoice,
+  type Part,
+  type PartMix,
+  type Song,
 } from "./song";
 
 const pitchClasses = ["C", "C#", "D", "D#", "E", "F", "F#", "G", "G#", "A", "A#", "B"];
@@ -59,7 +65,12 @@ export function spansOf(song: Song, where: Where) {
  * in the bar; bars are repeated to fill the section.
  */
 export function drums(
-  song: Song, into: Part, sound: string, where: Where, bars: readonly string[], lateSeconds = 0,
+  song: Song,
+  into: Part,
+  sound: string,
+  where: Where,
+  bars: readonly string[],
+  lateSeconds = 0,
 ): void {
   const { note, voice } = drumNotes[sound]!;
   for (const span of spansOf(song, where)) {
@@ -126,7 +137,9 @@ const atOrAbove = (pitchClassWanted: number, lowest: number): number =>
 
 /** Walks over the steps of a one-bar pattern in sections. */
 function eachStep(
-  song: Song, where: Where, bars: readonly string[],
+  song: Song,
+  where: Where,
+  bars: readonly string[],
   visit: (beat: number, letter: string, stepBeats: number) => void,
 ): void {
   for (const span of spansOf(song, where)) {
@@ -149,7 +162,12 @@ function sound(song: Song, into: Part, beat: number, beats: number, pitch: numbe
 
 /** Bass from chord roots: `1` root, `8` octave above, `5` fifth; `lengthSteps` long. */
 export function bass(
-  song: Song, into: Part, where: Where, bars: readonly string[], lengthSteps = 1, lowest = 28,
+  song: Song,
+  into: Part,
+  where: Where,
+  bars: readonly string[],
+  lengthSteps = 1,
+  lowest = 28,
 ): void {
   eachStep(song, where, bars, (beat, letter, stepBeats) => {
     const chord = chordAt(song, beat);
@@ -161,7 +179,12 @@ export function bass(
 
 /** Chord hits in a rhythm; letters are the velocities of drum patterns. */
 export function comp(
-  song: Song, into: Part, where: Where, bars: readonly string[], lengthSteps = 1, lowest = 57,
+  song: Song,
+  into: Part,
+  where: Where,
+  bars: readonly string[],
+  lengthSteps = 1,
+  lowest = 57,
 ): void {
   eachStep(song, where, bars, (beat, letter, stepBeats) => {
     const chord = chordAt(song, beat);
@@ -177,7 +200,8 @@ export function comp(
 export function pad(song: Song, into: Part, where: Where, lowest = 57, velocity = 70): void {
   const spans = spansOf(song, where);
   for (const chord of song.chords) {
-    if (!spans.some((s) => chord.startBeat >= s.startBeat && chord.startBeat < s.startBeat + s.beats)) continue;
+    if (!spans.some((s) => chord.startBeat >= s.startBeat && chord.startBeat < s.startBeat + s.beats))
+      continue;
     for (const interval of chord.intervals) {
       const pitch = atOrAbove((chord.root + interval) % 12, lowest);
       sound(song, into, chord.startBeat, chord.beats * 0.98, pitch, velocity);
@@ -187,7 +211,12 @@ export function pad(song: Song, into: Part, where: Where, lowest = 57, velocity 
 
 /** A made-up melody: chord tones and scale steps over a rhythm, the same phrase each four bars. */
 export function melody(
-  song: Song, into: Part, where: Where, bars: readonly string[], lengthSteps = 2, lowest = 69,
+  song: Song,
+  into: Part,
+  where: Where,
+  bars: readonly string[],
+  lengthSteps = 2,
+  lowest = 69,
 ): void {
   const scale = song.mode === "minor" ? [0, 2, 3, 5, 7, 8, 10] : [0, 2, 4, 5, 7, 9, 11];
   const tonic = pitchClass(song.tonic);

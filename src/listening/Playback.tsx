@@ -1,6 +1,15 @@
 "use client";
 
-import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
+import {
+  createContext,
+  useCallback,
+  useContext,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+  type ReactNode,
+} from "react";
 
 export type Side = "reference" | "recreation";
 
@@ -40,7 +49,11 @@ const quieter = (own: number | null, other: number | null): number =>
   own === null || other === null ? 0 : Math.min(0, other - own);
 
 /** Plays the reference or the version, one at a time, at equal loudness unless told otherwise. */
-export function Playback({ reference, recreation, children }: {
+export function Playback({
+  reference,
+  recreation,
+  children,
+}: {
   reference: Playable | null;
   recreation: Playable | null;
   children: ReactNode;
@@ -53,10 +66,13 @@ export function Playback({ reference, recreation, children }: {
   const [equalLoudness, setEqualLoudness] = useState(true);
   const hashes = { reference: reference?.hash ?? null, recreation: recreation?.hash ?? null };
   const side: Side = hashes[wanted] ? wanted : wanted === "reference" ? "recreation" : "reference";
-  const trim = useMemo(() => ({
-    reference: quieter(reference?.integratedLufs ?? null, recreation?.integratedLufs ?? null),
-    recreation: quieter(recreation?.integratedLufs ?? null, reference?.integratedLufs ?? null),
-  }), [reference?.integratedLufs, recreation?.integratedLufs]);
+  const trim = useMemo(
+    () => ({
+      reference: quieter(reference?.integratedLufs ?? null, recreation?.integratedLufs ?? null),
+      recreation: quieter(recreation?.integratedLufs ?? null, reference?.integratedLufs ?? null),
+    }),
+    [reference?.integratedLufs, recreation?.integratedLufs],
+  );
 
   const playerOf = useCallback((which: Side, hash: string): HTMLAudioElement => {
     const address = `/api/files/${hash}/audio`;
@@ -86,25 +102,31 @@ export function Playback({ reference, recreation, children }: {
     }
   }, [equalLoudness, trim, playing, side]);
 
-  const begin = useCallback((which: Side, hash: string, seconds: number) => {
-    const player = playerOf(which, hash);
-    player.onended = () => {
-      at.current = 0;
-      setPlaying(false);
-    };
-    player.onerror = () => {
-      setPlaying(false);
-      setTrouble("This browser cannot play the file.");
-    };
-    const start = () => {
-      player.currentTime = Math.min(seconds, Number.isFinite(player.duration) ? Math.max(0, player.duration - 0.05) : seconds);
-      player.play().catch(() => setPlaying(false));
-    };
-    if (player.readyState >= 1) start();
-    else player.onloadedmetadata = start;
-    setTrouble(null);
-    setPlaying(true);
-  }, [playerOf]);
+  const begin = useCallback(
+    (which: Side, hash: string, seconds: number) => {
+      const player = playerOf(which, hash);
+      player.onended = () => {
+        at.current = 0;
+        setPlaying(false);
+      };
+      player.onerror = () => {
+        setPlaying(false);
+        setTrouble("This browser cannot play the file.");
+      };
+      const start = () => {
+        player.currentTime = Math.min(
+          seconds,
+          Number.isFinite(player.duration) ? Math.max(0, player.duration - 0.05) : seconds,
+        );
+        player.play().catch(() => setPlaying(false));
+      };
+      if (player.readyState >= 1) start();
+      else player.onloadedmetadata = start;
+      setTrouble(null);
+      setPlaying(true);
+    },
+    [playerOf],
+  );
 
   const pauseAll = useCallback(() => {
     for (const player of Object.values(players.current)) player?.pause();

@@ -19,12 +19,18 @@ const headBytes = 512 * 1024;
 
 async function parserFor(format: AudioFormat): Promise<ParseMeta | null> {
   switch (format) {
-    case "mp3": return (await import("@audio/decode-mp3/meta")).parseMeta;
-    case "flac": return (await import("@audio/decode-flac/meta")).parseMeta;
-    case "vorbis": return (await import("@audio/decode-vorbis/meta")).parseMeta;
-    case "opus": return (await import("@audio/decode-opus/meta")).parseMeta;
-    case "wav": return (await import("@audio/decode-wav/meta")).parseMeta;
-    default: return null;
+    case "mp3":
+      return (await import("@audio/decode-mp3/meta")).parseMeta;
+    case "flac":
+      return (await import("@audio/decode-flac/meta")).parseMeta;
+    case "vorbis":
+      return (await import("@audio/decode-vorbis/meta")).parseMeta;
+    case "opus":
+      return (await import("@audio/decode-opus/meta")).parseMeta;
+    case "wav":
+      return (await import("@audio/decode-wav/meta")).parseMeta;
+    default:
+      return null;
   }
 }
 

@@ -1,7 +1,13 @@
 /** Compares the chosen version of a study with its reference, in whole or over a selection. */
 import {
-  answeringSpans, compareAll, measuresOfSpan, measuresOfWhole,
-  type FullComparison, type Span, type SpanPair, type TrackRecord,
+  answeringSpans,
+  compareAll,
+  measuresOfSpan,
+  measuresOfWhole,
+  type FullComparison,
+  type Span,
+  type SpanPair,
+  type TrackRecord,
 } from "@/core/study";
 import type { TrackAnalysis } from "@/core/analysis/result";
 import type { TrackMeasures } from "@/core/match";
@@ -19,10 +25,13 @@ export interface StudyComparison {
 }
 
 async function measuresOver(
-  db: Database, track: TrackRecord, analysis: TrackAnalysis, span: Span | null,
+  db: Database,
+  track: TrackRecord,
+  analysis: TrackAnalysis,
+  span: Span | null,
 ): Promise<TrackMeasures> {
   return span
-    ? measuresOfSpan(analysis, await loadSpanCurves(db, track.file.hash), span)
+    ? measuresOfSpan(analysis, await loadSpanCurves(db, track.file.hash, analysis.durationSeconds), span)
     : measuresOfWhole(analysis);
 }
 
@@ -31,7 +40,10 @@ async function measuresOver(
  * @returns null where one side has no result yet.
  */
 export async function compareInStudy(
-  db: Database, { study, analyses }: ReadStudy, number: number | null, selection: Span | null,
+  db: Database,
+  { study, analyses }: ReadStudy,
+  number: number | null,
+  selection: Span | null,
 ): Promise<StudyComparison | null> {
   const version = study.versions.find((v) => v.number === number) ?? study.versions.at(-1);
   const referenceAnalysis = study.reference && analyses.get(study.reference.file.hash);

@@ -2,7 +2,14 @@ import { mkdir } from "node:fs/promises";
 import { createClient } from "@libsql/client";
 import { drizzle, type LibSQLDatabase } from "drizzle-orm/libsql";
 import { migrate } from "drizzle-orm/libsql/migrator";
-import { databaseFile, dataFolder, filesFolder, incomingFolder, migrationsFolder, playableFolder } from "./places";
+import {
+  databaseFile,
+  dataFolder,
+  filesFolder,
+  incomingFolder,
+  migrationsFolder,
+  playableFolder,
+} from "./places";
 import * as schema from "./schema";
 
 export type Database = LibSQLDatabase<typeof schema>;

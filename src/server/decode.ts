@@ -4,7 +4,13 @@ import { open, type FileHandle } from "node:fs/promises";
 import { promisify } from "node:util";
 import { layoutOf, silenceInvalidSamples, type Signal } from "@/core/audio/signal";
 import { limits } from "@/core/formats/limits";
-import { plainWaveHeader, probe, type AudioFormat, type AudioPromise, type ByteSource } from "@/core/formats/probe";
+import {
+  plainWaveHeader,
+  probe,
+  type AudioFormat,
+  type AudioPromise,
+  type ByteSource,
+} from "@/core/formats/probe";
 import { refuse, success, type Outcome } from "@/core/outcome";
 
 /** A decoded file, with what is worth saying about it. */
@@ -28,12 +34,18 @@ const chunkBytes = 1 << 20;
 
 async function decoderFor(format: Exclude<AudioFormat, "m4a">): Promise<StreamDecoder> {
   switch (format) {
-    case "wav": return (await import("@audio/decode-wav")).decoder();
-    case "aiff": return (await import("@audio/decode-aiff")).decoder();
-    case "flac": return (await import("@audio/decode-flac")).decoder();
-    case "mp3": return (await import("@audio/decode-mp3")).decoder();
-    case "vorbis": return (await import("@audio/decode-vorbis")).decoder();
-    case "opus": return (await import("@audio/decode-opus")).decoder();
+    case "wav":
+      return (await import("@audio/decode-wav")).decoder();
+    case "aiff":
+      return (await import("@audio/decode-aiff")).decoder();
+    case "flac":
+      return (await import("@audio/decode-flac")).decoder();
+    case "mp3":
+      return (await import("@audio/decode-mp3")).decoder();
+    case "vorbis":
+      return (await import("@audio/decode-vorbis")).decoder();
+    case "opus":
+      return (await import("@audio/decode-opus")).decoder();
   }
 }
 
@@ -73,7 +85,10 @@ class Gathering {
 const mostFrames = (sampleRate: number) => limits.longestSeconds * sampleRate;
 
 async function throughPackage(
-  file: FileHandle, size: number, promise: AudioPromise, onProgress?: (done: number) => void,
+  file: FileHandle,
+  size: number,
+  promise: AudioPromise,
+  onProgress?: (done: number) => void,
 ): Promise<Gathering> {
   const decoder = await decoderFor(promise.format as Exclude<AudioFormat, "m4a">);
   const gathering = new Gathering(promise.frames);
@@ -131,12 +146,17 @@ interface ProbedStream {
 async function throughFfmpeg(path: string, promise: AudioPromise): Promise<Outcome<Gathering>> {
   if (!(await hasFfmpeg())) return needsFfmpeg();
   const asked = await promisify(execFile)("ffprobe", [
-    "-v", "error", "-select_streams", "a:0",
-    "-show_entries", "stream=sample_rate,channels,duration", "-of", "json", path,
+    "-v",
+    "error",
+    "-select_streams",
+    "a:0",
+    "-show_entries",
+    "stream=sample_rate,channels,duration",
+    "-of",
+    "json",
+    path,
   ]).catch(() => null);
-  const stream = asked
-    ? (JSON.parse(asked.stdout) as { streams?: ProbedStream[] }).streams?.[0]
-    : undefined;
+  const stream = asked ? (JSON.parse(asked.stdout) as { streams?: ProbedStream[] }).streams?.[0] : undefined;
   if (!stream) return refuse("not-audio", "This M4A file holds no sound that can be read.");
   const sampleRate = Number(stream.sample_rate);
   const channels = stream.channels;
@@ -187,7 +207,8 @@ function refuseLength(length: number): ReturnType<typeof refuse> | null {
  * @param onProgress called with 0–1 while bytes are read.
  */
 export async function decodeFile(
-  path: string, onProgress?: (done: number) => void,
+  path: string,
+  onProgress?: (done: number) => void,
 ): Promise<Outcome<DecodedFile>> {
   let file: FileHandle;
   try {
@@ -203,6 +224,7 @@ export async function decodeFile(
     const probed = await probe(byteSource(file, size));
     if (!probed.ok) return probed;
     const promise = probed.value;
+    if (promise.frames === 0) return refuse("no-samples", "This file holds no samples.");
     if (promise.frames !== null && promise.sampleRate) {
       const early = refuseLength(promise.frames / promise.sampleRate);
       if (early) return early;
@@ -215,7 +237,11 @@ export async function decodeFile(
         gathering = outcome.value;
       } else gathering = await throughPackage(file, size, promise, onProgress);
     } catch {
-      return refuse("damaged", "This file is damaged: its sound could not be decoded.", "Export it once more.");
+      return refuse(
+        "damaged",
+        "This file is damaged: its sound could not be decoded.",
+        "Export it once more.",
+      );
     }
     return examine(gathering, promise);
   } finally {
@@ -227,9 +253,7 @@ function examine(gathering: Gathering, promise: AudioPromise): Outcome<DecodedFi
   const channels = gathering.result();
   const { frames, sampleRate } = gathering;
   if (frames === 0 || channels.length === 0) {
-    return promise.frames === 0 || promise.wave?.dataBytes === 0
-      ? refuse("no-samples", "This file holds no samples.")
-      : refuse("damaged", "This file is damaged: no sound could be read from it.", "Export it once more.");
+    return refuse("damaged", "This file is damaged: no sound could be read from it.", "Export it once more.");
   }
   if (sampleRate < limits.lowestSampleRate || sampleRate > limits.highestSampleRate) {
     return refuse(
@@ -268,7 +292,9 @@ function examine(gathering: Gathering, promise: AudioPromise): Outcome<DecodedFi
 
 /** AIFF, 64-bit WAV and more than two channels are what browsers play badly or not at all. */
 function playsInBrowsers({ format, wave }: AudioPromise, channelCount: number): boolean {
-  const bits = wave ? new DataView(wave.formatChunk.buffer, wave.formatChunk.byteOffset).getUint16(14, true) : 0;
+  const bits = wave
+    ? new DataView(wave.formatChunk.buffer, wave.formatChunk.byteOffset).getUint16(14, true)
+    : 0;
   return format !== "aiff" && channelCount <= 2 && bits <= 32;
 }
 

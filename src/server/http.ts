@@ -27,8 +27,13 @@ export const respond = <T>(outcome: Outcome<T>, status = 200): Response =>
   outcome.ok ? Response.json(outcome.value ?? {}, { status }) : refusalResponse(outcome.refusal);
 
 const ownHosts = (): string[] => [
-  "localhost", "127.0.0.1", "[::1]",
-  ...(process.env.PLAIN_MIRROR_HOSTS ?? "").split(",").map((host) => host.trim()).filter(Boolean),
+  "localhost",
+  "127.0.0.1",
+  "[::1]",
+  ...(process.env.PLAIN_MIRROR_HOSTS ?? "")
+    .split(",")
+    .map((host) => host.trim())
+    .filter(Boolean),
 ];
 
 /**
@@ -46,7 +51,8 @@ export function comesFromOwnPages(request: Request): boolean {
 type Handler<Context> = (request: Request, context: Context) => Promise<Response>;
 
 /** Wraps a handler that changes something: only the application's own pages may call it. */
-export const guarded = <Context>(handler: Handler<Context>): Handler<Context> =>
+export const guarded =
+  <Context>(handler: Handler<Context>): Handler<Context> =>
   async (request, context) => {
     if (!comesFromOwnPages(request)) {
       const { refusal } = refuse("not-allowed", "Changes are accepted only from Plain Mirror's own pages.");
@@ -56,7 +62,10 @@ export const guarded = <Context>(handler: Handler<Context>): Handler<Context> =>
   };
 
 /** Reads a JSON body through a schema. */
-export async function readJson<T extends z.ZodType>(request: Request, schema: T): Promise<Outcome<z.infer<T>>> {
+export async function readJson<T extends z.ZodType>(
+  request: Request,
+  schema: T,
+): Promise<Outcome<z.infer<T>>> {
   const body: unknown = await request.json().catch(() => undefined);
   const parsed = schema.safeParse(body);
   if (parsed.success) return { ok: true, value: parsed.data };

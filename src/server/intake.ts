@@ -29,17 +29,21 @@ function alone<T>(work: () => Promise<T>): Promise<T> {
 }
 
 /**
- * Stores the body of a request as a file and hands its row, old or new, to `use`, which ties it to
- * a study. Nothing stays behind where the file or its use is refused.
+ * Stores the body of a request as a file and hands its row, old or new, to `give`, which ties it to
+ * a study. Nothing stays behind where the file or its place is refused.
  */
 export async function takeIn<T>(
   db: Database,
   body: ReadableStream<Uint8Array> | null,
   declaredBytes: number | null,
-  use: (file: StoredFile) => Promise<Outcome<T>>,
+  give: (file: StoredFile) => Promise<Outcome<T>>,
 ): Promise<Outcome<T>> {
   const tooLarge = () =>
-    refuse("too-large", `This file is larger than the limit of ${limits.largestBytes / 1048576} MB.`, "Bring a shorter part, or FLAC instead of WAV.");
+    refuse(
+      "too-large",
+      `This file is larger than the limit of ${limits.largestBytes / 1048576} MB.`,
+      "Bring a shorter part, or FLAC instead of WAV.",
+    );
   if (declaredBytes !== null && declaredBytes > limits.largestBytes) return tooLarge();
   if (!body) return refuse("no-samples", "This file is empty.");
 
@@ -57,14 +61,24 @@ export async function takeIn<T>(
     });
     try {
       await pipeline(
-        Readable.fromWeb(body as unknown as NodeReadableStream<Uint8Array>), measure, createWriteStream(arriving),
+        Readable.fromWeb(body as unknown as NodeReadableStream<Uint8Array>),
+        measure,
+        createWriteStream(arriving),
       );
     } catch (error) {
       if (error instanceof TooLarge) return tooLarge();
-      return refuse("cut-off-upload", "The upload broke off before the whole file had arrived.", "Drop the file again.");
+      return refuse(
+        "cut-off-upload",
+        "The upload broke off before the whole file had arrived.",
+        "Drop the file again.",
+      );
     }
     if (declaredBytes !== null && bytes < declaredBytes) {
-      return refuse("cut-off-upload", "The upload broke off before the whole file had arrived.", "Drop the file again.");
+      return refuse(
+        "cut-off-upload",
+        "The upload broke off before the whole file had arrived.",
+        "Drop the file again.",
+      );
     }
     const hash = digest.digest("hex");
     const isKnown = async () => (await db.select().from(files).where(eq(files.hash, hash)))[0];
@@ -76,11 +90,14 @@ export async function takeIn<T>(
         const found = inspected ?? (await inspectInWorker(arriving));
         if (!found.ok) return found;
         await rename(arriving, originalPath(hash));
-        [file] = await db.insert(files).values({ hash, bytes, ...found.value }).returning();
+        [file] = await db
+          .insert(files)
+          .values({ hash, bytes, ...found.value })
+          .returning();
       }
-      const used = await use(file!);
-      if (!used.ok) await forgetUnused(db);
-      return used;
+      const given = await give(file!);
+      if (!given.ok) await forgetUnused(db);
+      return given;
     });
   } finally {
     await rm(arriving, { force: true });
@@ -91,9 +108,17 @@ export async function takeIn<T>(
 export const forgetUnusedFiles = (db: Database): Promise<void> => alone(() => forgetUnused(db));
 
 async function forgetUnused(db: Database): Promise<void> {
-  const unused = await db.select({ hash: files.hash }).from(files).where(
-    notExists(db.select({ one: sql`1` }).from(tracks).where(eq(tracks.fileHash, files.hash))),
-  );
+  const unused = await db
+    .select({ hash: files.hash })
+    .from(files)
+    .where(
+      notExists(
+        db
+          .select({ one: sql`1` })
+          .from(tracks)
+          .where(eq(tracks.fileHash, files.hash)),
+      ),
+    );
   for (const { hash } of unused) {
     await cancelAnalysis(hash);
     await db.batch([

@@ -23,5 +23,4 @@ export const originalPath = (hash: string): string => under("files", hash);
 export const playablePath = (hash: string): string => under("playable", hash, ".wav");
 export const workerFile = (): string =>
   path.join(/* turbopackIgnore: true */ process.cwd(), "dist", "worker.mjs");
-export const migrationsFolder = (): string =>
-  path.join(/* turbopackIgnore: true */ process.cwd(), "drizzle");
+export const migrationsFolder = (): string => path.join(/* turbopackIgnore: true */ process.cwd(), "drizzle");

@@ -52,7 +52,9 @@ const queue = (): Queue =>
 
 /** Decodes an uploaded file in a worker to see whether it is sound. */
 export const inspectInWorker = (path: string): Promise<Outcome<Inspection>> =>
-  queue().pool.run({ path } satisfies Parameters<typeof inspect>[0], { name: "inspect" }) as Promise<Outcome<Inspection>>;
+  queue().pool.run({ path } satisfies Parameters<typeof inspect>[0], { name: "inspect" }) as Promise<
+    Outcome<Inspection>
+  >;
 
 /** Calls back for every change of any job until the returned function is called. */
 export function listen(onNews: (news: JobNews) => void): () => void {
@@ -63,19 +65,26 @@ export function listen(onNews: (news: JobNews) => void): () => void {
 const tell = (news: JobNews) => queue().news.emit("news", news);
 
 /** How far the running analysis of a file is. */
-export const progressOf = (fileHash: string): Progress | null => queue().running.get(fileHash)?.progress ?? null;
+export const progressOf = (fileHash: string): Progress | null =>
+  queue().running.get(fileHash)?.progress ?? null;
 
 /** Puts a file in the queue unless a current result or a waiting job is there already. */
 export async function requestAnalysis(fileHash: string): Promise<void> {
   const db = await database();
-  const [result] = await db.select({ version: analyses.analysisVersion }).from(analyses)
+  const [result] = await db
+    .select({ version: analyses.analysisVersion })
+    .from(analyses)
     .where(eq(analyses.fileHash, fileHash));
   const [job] = await db.select().from(jobs).where(eq(jobs.fileHash, fileHash));
   if (job && (job.state === "queued" || job.state === "running")) return;
   if (result?.version === analysisVersion && job?.state === "done") return;
-  await db.insert(jobs).values({ fileHash, state: "queued" }).onConflictDoUpdate({
-    target: jobs.fileHash, set: { state: "queued", refusal: null },
-  });
+  await db
+    .insert(jobs)
+    .values({ fileHash, state: "queued" })
+    .onConflictDoUpdate({
+      target: jobs.fileHash,
+      set: { state: "queued", refusal: null },
+    });
   tell({ fileHash, state: "queued", progress: { says: "Waiting", done: 0 } });
   fill();
 }
@@ -83,7 +92,9 @@ export async function requestAnalysis(fileHash: string): Promise<void> {
 /** Stops a waiting or running analysis. Without effect on one that has ended. */
 export async function cancelAnalysis(fileHash: string): Promise<void> {
   const db = await database();
-  await db.update(jobs).set({ state: "cancelled" })
+  await db
+    .update(jobs)
+    .set({ state: "cancelled" })
     .where(and(eq(jobs.fileHash, fileHash), inArray(jobs.state, ["queued", "running"])));
   queue().running.get(fileHash)?.abort.abort();
   tell({ fileHash, state: "cancelled", progress: { says: "Cancelled", done: 0 } });
@@ -96,10 +107,14 @@ export async function cancelAnalysis(fileHash: string): Promise<void> {
 export async function resumeQueue(): Promise<void> {
   const db = await database();
   await db.update(jobs).set({ state: "queued" }).where(eq(jobs.state, "running"));
-  const outdated = await db.select({ fileHash: analyses.fileHash }).from(analyses)
+  const outdated = await db
+    .select({ fileHash: analyses.fileHash })
+    .from(analyses)
     .where(ne(analyses.analysisVersion, analysisVersion));
   for (const { fileHash } of outdated) {
-    await db.update(jobs).set({ state: "queued" })
+    await db
+      .update(jobs)
+      .set({ state: "queued" })
       .where(and(eq(jobs.fileHash, fileHash), eq(jobs.state, "done")));
   }
   fill();
@@ -111,7 +126,12 @@ function fill(): void {
   q.filling = q.filling.then(async () => {
     const db = await database();
     while (q.running.size < analysisThreads) {
-      const [next] = await db.select().from(jobs).where(eq(jobs.state, "queued")).orderBy(asc(jobs.createdAt)).limit(1);
+      const [next] = await db
+        .select()
+        .from(jobs)
+        .where(eq(jobs.state, "queued"))
+        .orderBy(asc(jobs.createdAt))
+        .limit(1);
       if (!next) return;
       await db.update(jobs).set({ state: "running" }).where(eq(jobs.fileHash, next.fileHash));
       void run(next.fileHash);
@@ -131,18 +151,25 @@ async function run(fileHash: string): Promise<void> {
   });
   const db = await database();
   const task: Parameters<typeof analyseFile>[0] = {
-    path: originalPath(fileHash), playableCopy: playablePath(fileHash), port: port2,
+    path: originalPath(fileHash),
+    playableCopy: playablePath(fileHash),
+    port: port2,
   };
   try {
     const outcome = (await q.pool.run(task, {
-      name: "analyseFile", signal: abort.signal, transferList: [port2],
+      name: "analyseFile",
+      signal: abort.signal,
+      transferList: [port2],
     })) as Awaited<ReturnType<typeof analyseFile>>;
     if (abort.signal.aborted) return;
     const [stillThere] = await db.select({ hash: files.hash }).from(files).where(eq(files.hash, fileHash));
     if (!stillThere) return;
     if (outcome.ok) await storeResult(db, fileHash, outcome.value.analysis, outcome.value.curves);
     const state = outcome.ok ? "done" : "failed";
-    await db.update(jobs).set({ state, refusal: outcome.ok ? null : outcome.refusal }).where(eq(jobs.fileHash, fileHash));
+    await db
+      .update(jobs)
+      .set({ state, refusal: outcome.ok ? null : outcome.refusal })
+      .where(eq(jobs.fileHash, fileHash));
     tell({ fileHash, state, progress: { says: outcome.ok ? "Done" : outcome.refusal.sentence, done: 1 } });
   } catch (error) {
     if (abort.signal.aborted) {
@@ -150,14 +177,31 @@ async function run(fileHash: string): Promise<void> {
       return;
     }
     console.error("analysis failed", error);
-    await db.update(jobs).set({
-      state: "failed",
-      refusal: { code: "damaged", sentence: "The analysis of this file broke off.", remedy: "Try again; if it happens again, export the file once more." },
-    }).where(eq(jobs.fileHash, fileHash));
+    await db
+      .update(jobs)
+      .set({
+        state: "failed",
+        refusal: {
+          code: "damaged",
+          sentence: "The analysis of this file broke off.",
+          remedy: "Try again; if it happens again, export the file once more.",
+        },
+      })
+      .where(eq(jobs.fileHash, fileHash));
     tell({ fileHash, state: "failed", progress: { says: "Failed", done: 1 } });
   } finally {
     port1.close();
     q.running.delete(fileHash);
     fill();
   }
+}
+
+/** Ends all workers; for tests and an orderly end. Running jobs are taken up at the next start. */
+export async function destroyQueue(): Promise<void> {
+  const q = shared.plainMirrorQueue;
+  if (!q) return;
+  delete shared.plainMirrorQueue;
+  for (const { abort } of q.running.values()) abort.abort();
+  await q.filling;
+  await q.pool.destroy();
 }

@@ -16,21 +16,36 @@ const waitingWords: Record<JobRecord["state"], string> = {
 };
 
 async function readTracks(db: Database, studyIds: readonly string[]): Promise<Map<string, TrackRecord[]>> {
-  const rows = studyIds.length === 0 ? [] : await db.select({ track: tracks, file: files, job: jobs }).from(tracks)
-    .innerJoin(files, eq(files.hash, tracks.fileHash))
-    .leftJoin(jobs, eq(jobs.fileHash, tracks.fileHash))
-    .where(inArray(tracks.studyId, [...studyIds]))
-    .orderBy(asc(tracks.number));
+  const rows =
+    studyIds.length === 0
+      ? []
+      : await db
+          .select({ track: tracks, file: files, job: jobs })
+          .from(tracks)
+          .innerJoin(files, eq(files.hash, tracks.fileHash))
+          .leftJoin(jobs, eq(jobs.fileHash, tracks.fileHash))
+          .where(inArray(tracks.studyId, [...studyIds]))
+          .orderBy(asc(tracks.number));
   const byStudy = new Map<string, TrackRecord[]>();
   for (const { track, file, job } of rows) {
     const state = job?.state ?? "queued";
     const progress = progressOf(file.hash);
     const record: TrackRecord = {
-      id: track.id, role: track.role, number: track.number, fileName: track.fileName,
-      note: track.note, addedAt: track.createdAt,
+      id: track.id,
+      role: track.role,
+      number: track.number,
+      fileName: track.fileName,
+      note: track.note,
+      addedAt: track.createdAt,
       file: {
-        hash: file.hash, bytes: file.bytes, format: file.format, durationSeconds: file.durationSeconds,
-        sampleRate: file.sampleRate, channels: file.channels, warnings: file.warnings, claims: file.claims,
+        hash: file.hash,
+        bytes: file.bytes,
+        format: file.format,
+        durationSeconds: file.durationSeconds,
+        sampleRate: file.sampleRate,
+        channels: file.channels,
+        warnings: file.warnings,
+        claims: file.claims,
       },
       job: {
         state,
@@ -54,18 +69,37 @@ export interface ReadStudy {
 async function readStudies(db: Database, rows: (typeof studies.$inferSelect)[]): Promise<ReadStudy[]> {
   const ids = rows.map(({ id }) => id);
   const tracksOf = await readTracks(db, ids);
-  const elementRows = ids.length === 0 ? [] : await db.select().from(elements)
-    .where(inArray(elements.studyId, ids)).orderBy(asc(elements.position));
+  const elementRows =
+    ids.length === 0
+      ? []
+      : await db
+          .select()
+          .from(elements)
+          .where(inArray(elements.studyId, ids))
+          .orderBy(asc(elements.position));
   const hashes = [...tracksOf.values()].flat().map((track) => track.file.hash);
   const analyses = await loadAnalyses(db, [...new Set(hashes)]);
   return rows.map((row) => {
     const all = tracksOf.get(row.id) ?? [];
     const study: StudyRecord = {
-      id: row.id, title: row.title, addedAt: row.createdAt, aspectWeights: row.aspectWeights,
+      id: row.id,
+      title: row.title,
+      addedAt: row.createdAt,
+      aspectWeights: row.aspectWeights,
       reference: all.find((track) => track.role === "reference") ?? null,
       versions: all.filter((track) => track.role === "version"),
-      elements: elementRows.filter((element) => element.studyId === row.id)
-        .map(({ id, name, fromHz, toHz, state, note, weight, position }) => ({ id, name, fromHz, toHz, state, note, weight, position })),
+      elements: elementRows
+        .filter((element) => element.studyId === row.id)
+        .map(({ id, name, fromHz, toHz, state, note, weight, position }) => ({
+          id,
+          name,
+          fromHz,
+          toHz,
+          state,
+          note,
+          weight,
+          position,
+        })),
     };
     return { study, analyses, standings: standingsOf(study, analyses) };
   });

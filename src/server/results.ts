@@ -1,6 +1,11 @@
 /** Stores and loads analyses: numbers as JSON, curves as typed blobs. */
 import { and, eq, inArray } from "drizzle-orm";
-import { analysisVersion, trackAnalysisSchema, type TrackAnalysis, type TrackCurves } from "@/core/analysis/result";
+import {
+  analysisVersion,
+  trackAnalysisSchema,
+  type TrackAnalysis,
+  type TrackCurves,
+} from "@/core/analysis/result";
 import { energyStepsPerSecond, levelStepsPerSecond } from "@/core/loudness";
 import { twelfthCount, type BandMap } from "@/core/tone";
 import type { Database } from "./database";
@@ -13,7 +18,10 @@ const bufferOf = (array: Float32Array | Uint8Array): Buffer =>
 
 function curvesToStore({ levels, bands, onsets, overview }: TrackCurves): StoredCurve[] {
   const float = (name: string, rate: number, array: Float32Array): StoredCurve => ({
-    name, kind: "float32", rate, data: bufferOf(array),
+    name,
+    kind: "float32",
+    rate,
+    data: bufferOf(array),
   });
   return [
     float("energies", energyStepsPerSecond, levels.energies),
@@ -28,7 +36,10 @@ function curvesToStore({ levels, bands, onsets, overview }: TrackCurves): Stored
 
 /** Replaces whatever was stored for a file. */
 export async function storeResult(
-  db: Database, fileHash: string, summary: TrackAnalysis, found: TrackCurves,
+  db: Database,
+  fileHash: string,
+  summary: TrackAnalysis,
+  found: TrackCurves,
 ): Promise<void> {
   const row = { fileHash, analysisVersion, summary };
   await db.batch([
@@ -39,15 +50,22 @@ export async function storeResult(
 }
 
 /** The current analyses of files; those made by another version of the analysis are left out. */
-export async function loadAnalyses(db: Database, hashes: readonly string[]): Promise<Map<string, TrackAnalysis>> {
+export async function loadAnalyses(
+  db: Database,
+  hashes: readonly string[],
+): Promise<Map<string, TrackAnalysis>> {
   if (hashes.length === 0) return new Map();
-  const rows = await db.select().from(analyses)
+  const rows = await db
+    .select()
+    .from(analyses)
     .where(and(inArray(analyses.fileHash, [...hashes]), eq(analyses.analysisVersion, analysisVersion)));
   return new Map(rows.map((row) => [row.fileHash, trackAnalysisSchema.parse(row.summary)]));
 }
 
 async function loadFloats(db: Database, fileHash: string, names: readonly string[]) {
-  const rows = await db.select().from(curves)
+  const rows = await db
+    .select()
+    .from(curves)
     .where(and(eq(curves.fileHash, fileHash), inArray(curves.name, [...names])));
   const byName = new Map(rows.map((row) => [row.name, row]));
   return (name: string): { array: Float32Array; rate: number } => {
@@ -61,13 +79,22 @@ async function loadFloats(db: Database, fileHash: string, names: readonly string
 
 /** The curves that spans are measured from. */
 export async function loadSpanCurves(
-  db: Database, fileHash: string,
+  db: Database,
+  fileHash: string,
+  durationSeconds: number,
 ): Promise<Pick<TrackCurves, "levels" | "bands">> {
-  const curve = await loadFloats(db, fileHash, ["energies", "meanSquares", "truePeaks", "bandsMid", "bandsSide"]);
+  const curve = await loadFloats(db, fileHash, [
+    "energies",
+    "meanSquares",
+    "truePeaks",
+    "bandsMid",
+    "bandsSide",
+  ]);
   const mid = curve("bandsMid");
   const bands: BandMap = {
     hopSeconds: 1 / mid.rate,
     frames: mid.array.length / twelfthCount,
+    durationSeconds,
     mid: mid.array,
     side: curve("bandsSide").array,
   };
@@ -83,7 +110,9 @@ export async function loadSpanCurves(
 
 /** The waveform overview of a file, or null where it has not been analysed. */
 export async function loadOverview(db: Database, fileHash: string): Promise<Buffer | null> {
-  const [row] = await db.select().from(curves)
+  const [row] = await db
+    .select()
+    .from(curves)
     .where(and(eq(curves.fileHash, fileHash), eq(curves.name, "overview")));
   return row?.data ?? null;
 }

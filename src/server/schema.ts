@@ -1,13 +1,25 @@
 /** Everything but the audio files themselves, which lie in the data folder under their hash. */
 import { sql } from "drizzle-orm";
-import { blob, index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from "drizzle-orm/sqlite-core";
+import {
+  blob,
+  index,
+  integer,
+  primaryKey,
+  real,
+  sqliteTable,
+  text,
+  uniqueIndex,
+} from "drizzle-orm/sqlite-core";
 import type { TrackAnalysis } from "@/core/analysis/result";
 import type { AudioFormat } from "@/core/formats/probe";
 import type { MixAspect } from "@/core/match";
 import type { Refusal } from "@/core/outcome";
 import type { Claims } from "./claims";
 
-const createdAt = () => integer("created_at").notNull().default(sql`(unixepoch('subsec') * 1000)`);
+const createdAt = () =>
+  integer("created_at")
+    .notNull()
+    .default(sql`(unixepoch('subsec') * 1000)`);
 
 /** An audio file as it was brought, kept byte for byte under the SHA-256 of its bytes. */
 export const files = sqliteTable("files", {
@@ -38,20 +50,29 @@ export const tracks = sqliteTable(
   "tracks",
   {
     id: text("id").primaryKey(),
-    studyId: text("study_id").notNull().references(() => studies.id, { onDelete: "cascade" }),
+    studyId: text("study_id")
+      .notNull()
+      .references(() => studies.id, { onDelete: "cascade" }),
     role: text("role", { enum: ["reference", "version"] }).notNull(),
     number: integer("number").notNull(),
-    fileHash: text("file_hash").notNull().references(() => files.hash),
+    fileHash: text("file_hash")
+      .notNull()
+      .references(() => files.hash),
     fileName: text("file_name").notNull(),
     note: text("note").notNull().default(""),
     createdAt: createdAt(),
   },
-  (table) => [uniqueIndex("tracks_number").on(table.studyId, table.number), index("tracks_file").on(table.fileHash)],
+  (table) => [
+    uniqueIndex("tracks_number").on(table.studyId, table.number),
+    index("tracks_file").on(table.fileHash),
+  ],
 );
 
 /** Numbers of the newest analysis of a file. */
 export const analyses = sqliteTable("analyses", {
-  fileHash: text("file_hash").primaryKey().references(() => files.hash, { onDelete: "cascade" }),
+  fileHash: text("file_hash")
+    .primaryKey()
+    .references(() => files.hash, { onDelete: "cascade" }),
   analysisVersion: integer("analysis_version").notNull(),
   summary: text("summary", { mode: "json" }).$type<TrackAnalysis>().notNull(),
   createdAt: createdAt(),
@@ -61,7 +82,9 @@ export const analyses = sqliteTable("analyses", {
 export const curves = sqliteTable(
   "curves",
   {
-    fileHash: text("file_hash").notNull().references(() => files.hash, { onDelete: "cascade" }),
+    fileHash: text("file_hash")
+      .notNull()
+      .references(() => files.hash, { onDelete: "cascade" }),
     name: text("name").notNull(),
     /** Type of the elements and what else is needed to read them. */
     kind: text("kind", { enum: ["float32", "uint8"] }).notNull(),
@@ -77,7 +100,9 @@ export type JobState = (typeof jobStates)[number];
 
 /** The analysis of one file: waiting, running or ended. */
 export const jobs = sqliteTable("jobs", {
-  fileHash: text("file_hash").primaryKey().references(() => files.hash, { onDelete: "cascade" }),
+  fileHash: text("file_hash")
+    .primaryKey()
+    .references(() => files.hash, { onDelete: "cascade" }),
   state: text("state", { enum: jobStates }).notNull(),
   refusal: text("refusal", { mode: "json" }).$type<Refusal>(),
   createdAt: createdAt(),
@@ -91,7 +116,9 @@ export const elements = sqliteTable(
   "elements",
   {
     id: text("id").primaryKey(),
-    studyId: text("study_id").notNull().references(() => studies.id, { onDelete: "cascade" }),
+    studyId: text("study_id")
+      .notNull()
+      .references(() => studies.id, { onDelete: "cascade" }),
     name: text("name").notNull(),
     fromHz: real("from_hz").notNull(),
     toHz: real("to_hz").notNull(),

@@ -20,7 +20,8 @@ const proposedElements: readonly [name: string, fromHz: number, toHz: number][] 
   ["Effects", 2500, 16000],
 ];
 
-const notFound = (what: string) => refuse("not-found", `This ${what} is not here any more.`, "Go back to the list of studies.");
+const notFound = (what: string) =>
+  refuse("not-found", `This ${what} is not here any more.`, "Go back to the list of studies.");
 
 /** Makes an empty study with the proposed elements. */
 export async function createStudy(db: Database, title: string): Promise<string> {
@@ -29,7 +30,13 @@ export async function createStudy(db: Database, title: string): Promise<string> 
     db.insert(studies).values({ id, title, aspectWeights: defaultAspectWeights }),
     db.insert(elements).values(
       proposedElements.map(([name, fromHz, toHz], position) => ({
-        id: newId(), studyId: id, name, fromHz, toHz, weight: defaultElementWeight, position,
+        id: newId(),
+        studyId: id,
+        name,
+        fromHz,
+        toHz,
+        weight: defaultElementWeight,
+        position,
       })),
     ),
   ]);
@@ -37,9 +44,15 @@ export async function createStudy(db: Database, title: string): Promise<string> 
 }
 
 export async function changeStudy(
-  db: Database, id: string, change: { title?: string; aspectWeights?: Record<MixAspect, number> },
+  db: Database,
+  id: string,
+  change: { title?: string; aspectWeights?: Record<MixAspect, number> },
 ): Promise<Outcome<null>> {
-  const changed = await db.update(studies).set(change).where(eq(studies.id, id)).returning({ id: studies.id });
+  const changed = await db
+    .update(studies)
+    .set(change)
+    .where(eq(studies.id, id))
+    .returning({ id: studies.id });
   return changed.length > 0 ? success(null) : notFound("study");
 }
 
@@ -74,7 +87,11 @@ export interface AddedTrack {
 }
 
 const titleFrom = (fileName: string): string =>
-  fileName.replace(/\.[a-z0-9]{2,4}$/i, "").replace(/[_]+/g, " ").trim().slice(0, 120) || "Untitled study";
+  fileName
+    .replace(/\.[a-z0-9]{2,4}$/i, "")
+    .replace(/[_]+/g, " ")
+    .trim()
+    .slice(0, 120) || "Untitled study";
 
 /** Makes a study around an uploaded reference; no study is left where the file is refused. */
 export async function createStudyFrom(db: Database, upload: Upload): Promise<Outcome<AddedTrack>> {
@@ -82,8 +99,13 @@ export async function createStudyFrom(db: Database, upload: Upload): Promise<Out
     const studyId = await createStudy(db, file.claims.title ?? titleFrom(upload.fileName));
     const trackId = newId();
     await db.insert(tracks).values({
-      id: trackId, studyId, role: "reference", number: 0,
-      fileHash: file.hash, fileName: upload.fileName, note: upload.note,
+      id: trackId,
+      studyId,
+      role: "reference",
+      number: 0,
+      fileHash: file.hash,
+      fileName: upload.fileName,
+      note: upload.note,
     });
     await requestAnalysis(file.hash);
     return success({ studyId, trackId, number: 0 });
@@ -93,19 +115,26 @@ export async function createStudyFrom(db: Database, upload: Upload): Promise<Out
 
 /** Adds an uploaded file to a study as its reference (replacing the old one) or as a new version. */
 export async function addTrack(
-  db: Database, studyId: string, role: "reference" | "version", upload: Upload,
+  db: Database,
+  studyId: string,
+  role: "reference" | "version",
+  upload: Upload,
 ): Promise<Outcome<AddedTrack>> {
   const [study] = await db.select().from(studies).where(eq(studies.id, studyId));
   if (!study) return notFound("study");
   const outcome = await takeIn<AddedTrack>(db, upload.body, upload.bytes, async (file) => {
-    const present = await db.select().from(tracks)
+    const present = await db
+      .select()
+      .from(tracks)
       .where(and(eq(tracks.studyId, studyId), eq(tracks.role, role), eq(tracks.fileHash, file.hash)));
     const same = present[0];
     if (same) {
       await requestAnalysis(file.hash);
       const place = same.number === 0 ? "the reference" : `version ${same.number}`;
       return success({
-        studyId, trackId: same.id, number: same.number,
+        studyId,
+        trackId: same.id,
+        number: same.number,
         recognised: `This file is already here as ${place}. Nothing was added.`,
       });
     }
@@ -114,11 +143,20 @@ export async function addTrack(
     if (role === "reference") {
       await db.delete(tracks).where(and(eq(tracks.studyId, studyId), eq(tracks.number, 0)));
     } else {
-      const [last] = await db.select({ number: max(tracks.number) }).from(tracks).where(eq(tracks.studyId, studyId));
+      const [last] = await db
+        .select({ number: max(tracks.number) })
+        .from(tracks)
+        .where(eq(tracks.studyId, studyId));
       number = (last?.number ?? 0) + 1;
     }
     await db.insert(tracks).values({
-      id, studyId, role, number, fileHash: file.hash, fileName: upload.fileName, note: upload.note,
+      id,
+      studyId,
+      role,
+      number,
+      fileHash: file.hash,
+      fileName: upload.fileName,
+      note: upload.note,
     });
     await requestAnalysis(file.hash);
     return success({ studyId, trackId: id, number });
@@ -128,7 +166,11 @@ export async function addTrack(
   return outcome;
 }
 
-export async function changeTrack(db: Database, id: string, change: { note: string }): Promise<Outcome<null>> {
+export async function changeTrack(
+  db: Database,
+  id: string,
+  change: { note: string },
+): Promise<Outcome<null>> {
   const changed = await db.update(tracks).set(change).where(eq(tracks.id, id)).returning({ id: tracks.id });
   return changed.length > 0 ? success(null) : notFound("version");
 }
@@ -156,24 +198,43 @@ export interface ElementFields {
 
 /** Adds an element at the end, or at a position given (as when a removal is undone). */
 export async function addElement(
-  db: Database, studyId: string, fields: Partial<ElementFields> & Pick<ElementFields, "name" | "fromHz" | "toHz"> & { position?: number },
+  db: Database,
+  studyId: string,
+  fields: Partial<ElementFields> & Pick<ElementFields, "name" | "fromHz" | "toHz"> & { position?: number },
 ): Promise<Outcome<string>> {
   const [study] = await db.select({ id: studies.id }).from(studies).where(eq(studies.id, studyId));
   if (!study) return notFound("study");
-  const [last] = await db.select().from(elements).where(eq(elements.studyId, studyId)).orderBy(desc(elements.position)).limit(1);
+  const [last] = await db
+    .select()
+    .from(elements)
+    .where(eq(elements.studyId, studyId))
+    .orderBy(desc(elements.position))
+    .limit(1);
   const id = newId();
   await db.insert(elements).values({
-    weight: defaultElementWeight, position: (last?.position ?? -1) + 1, ...fields, id, studyId,
+    weight: defaultElementWeight,
+    position: (last?.position ?? -1) + 1,
+    ...fields,
+    id,
+    studyId,
   });
   return success(id);
 }
 
-export async function changeElement(db: Database, id: string, change: Partial<ElementFields>): Promise<Outcome<null>> {
+export async function changeElement(
+  db: Database,
+  id: string,
+  change: Partial<ElementFields>,
+): Promise<Outcome<null>> {
   const [element] = await db.select().from(elements).where(eq(elements.id, id));
   if (!element) return notFound("element");
   const next = { ...element, ...change };
   if (next.fromHz >= next.toHz) {
-    return refuse("bad-request", "The range must begin below where it ends.", "Give a lower start or a higher end.");
+    return refuse(
+      "bad-request",
+      "The range must begin below where it ends.",
+      "Give a lower start or a higher end.",
+    );
   }
   await db.update(elements).set(change).where(eq(elements.id, id));
   return success(null);
@@ -185,12 +246,22 @@ export async function removeElement(db: Database, id: string): Promise<Outcome<n
 }
 
 /** Puts the elements of a study in a new order; elements not named keep their order at the end. */
-export async function orderElements(db: Database, studyId: string, order: readonly string[]): Promise<Outcome<null>> {
-  const present = await db.select({ id: elements.id }).from(elements)
-    .where(eq(elements.studyId, studyId)).orderBy(asc(elements.position));
+export async function orderElements(
+  db: Database,
+  studyId: string,
+  order: readonly string[],
+): Promise<Outcome<null>> {
+  const present = await db
+    .select({ id: elements.id })
+    .from(elements)
+    .where(eq(elements.studyId, studyId))
+    .orderBy(asc(elements.position));
   const rest = present.map(({ id }) => id).filter((id) => !order.includes(id));
   for (const [position, id] of [...order, ...rest].entries()) {
-    await db.update(elements).set({ position }).where(and(eq(elements.id, id), eq(elements.studyId, studyId)));
+    await db
+      .update(elements)
+      .set({ position })
+      .where(and(eq(elements.id, id), eq(elements.studyId, studyId)));
   }
   return success(null);
 }

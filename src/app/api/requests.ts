@@ -5,7 +5,10 @@ import { elementStates } from "@/server/schema";
 
 const title = z.string().trim().min(1, "a study needs a name").max(120, "the name is too long");
 const weight = z.number().min(0, "a weight cannot be negative").max(10, "a weight can be 10 at most");
-const hertz = z.number().min(10, "a frequency must be at least 10 Hz").max(22000, "a frequency can be 22000 Hz at most");
+const hertz = z
+  .number()
+  .min(10, "a frequency must be at least 10 Hz")
+  .max(22000, "a frequency can be 22000 Hz at most");
 
 export const newStudySchema = z.object({ title });
 

@@ -24,14 +24,23 @@ const closest = 2;
 const clickReach = 4;
 
 function useThemeInks() {
-  const [inks, setInks] = useState({ reference: "#2b4a9b", referenceTint: "#dce4f6", recreation: "#b4491b", recreationTint: "#f6ddd0", soft: "#5d6470" });
+  const [inks, setInks] = useState({
+    reference: "#2b4a9b",
+    referenceTint: "#dce4f6",
+    recreation: "#b4491b",
+    recreationTint: "#f6ddd0",
+    soft: "#5d6470",
+  });
   useEffect(() => {
     const read = () => {
       const style = getComputedStyle(document.documentElement);
       const ink = (name: string) => style.getPropertyValue(name).trim();
       setInks({
-        reference: ink("--reference"), referenceTint: ink("--reference-tint"),
-        recreation: ink("--recreation"), recreationTint: ink("--recreation-tint"), soft: ink("--soft"),
+        reference: ink("--reference"),
+        referenceTint: ink("--reference-tint"),
+        recreation: ink("--recreation"),
+        recreationTint: ink("--recreation-tint"),
+        soft: ink("--soft"),
       });
     };
     read();
@@ -45,7 +54,12 @@ function useThemeInks() {
  * Both whole tracks on the mirror line: reference up, version down, on one scale of seconds.
  * Drag selects, a click moves the playhead, wheel and keys zoom.
  */
-export function MirrorStrip({ reference, recreation, selection, onSelect }: {
+export function MirrorStrip({
+  reference,
+  recreation,
+  selection,
+  onSelect,
+}: {
   reference: StripTrack | null;
   recreation: StripTrack | null;
   selection: Span | null;
@@ -59,7 +73,7 @@ export function MirrorStrip({ reference, recreation, selection, onSelect }: {
   const whole = Math.max(reference?.seconds ?? 0, recreation?.seconds ?? 0, 1);
   const [look, setLook] = useState<Span | null>(null);
   const { from, to } = look && look.to <= whole + 1 ? look : { from: 0, to: whole };
-  const height = 124;
+  const height = 110;
   const [drag, setDrag] = useState<{ anchor: number; now: number; x: number; moved: boolean } | null>(null);
 
   const referenceOverview = useOverview(reference?.ready ? reference.hash : null);
@@ -81,34 +95,48 @@ export function MirrorStrip({ reference, recreation, selection, onSelect }: {
     element.width = width * ratio;
     element.height = height * ratio;
     context.scale(ratio, ratio);
-    const half = (track: StripTrack | null, overview: Uint8Array | null, ink: string, tint: string): Half | null =>
-      track && { overview, sampleRate: track.sampleRate, seconds: track.seconds, ink, tint };
+    const half = (
+      track: StripTrack | null,
+      overview: Uint8Array | null,
+      ink: string,
+      tint: string,
+    ): Half | null => track && { overview, sampleRate: track.sampleRate, seconds: track.seconds, ink, tint };
     drawStrip(context, {
-      width, height, from, to, lineInk: inks.soft,
+      width,
+      height,
+      from,
+      to,
+      lineInk: inks.soft,
       reference: half(reference, referenceOverview, inks.reference, inks.referenceTint),
       recreation: half(recreation, recreationOverview, inks.recreation, inks.recreationTint),
     });
   }, [width, from, to, reference, recreation, referenceOverview, recreationOverview, inks]);
 
-  const zoom = useCallback((factor: number, around?: number) => {
-    setLook((now) => {
-      const old = now ?? { from: 0, to: whole };
-      const length = Math.min(whole, Math.max(closest, (old.to - old.from) * factor));
-      if (length >= whole) return null;
-      const pivot = around ?? (selection ? (selection.from + selection.to) / 2 : (old.from + old.to) / 2);
-      const share = Math.min(1, Math.max(0, (pivot - old.from) / (old.to - old.from)));
-      const start = Math.min(whole - length, Math.max(0, pivot - share * length));
-      return { from: start, to: start + length };
-    });
-  }, [whole, selection]);
-  const move = useCallback((share: number) => {
-    setLook((now) => {
-      if (!now) return null;
-      const length = now.to - now.from;
-      const start = Math.min(whole - length, Math.max(0, now.from + share * length));
-      return { from: start, to: start + length };
-    });
-  }, [whole]);
+  const zoom = useCallback(
+    (factor: number, around?: number) => {
+      setLook((now) => {
+        const old = now ?? { from: 0, to: whole };
+        const length = Math.min(whole, Math.max(closest, (old.to - old.from) * factor));
+        if (length >= whole) return null;
+        const pivot = around ?? (selection ? (selection.from + selection.to) / 2 : (old.from + old.to) / 2);
+        const share = Math.min(1, Math.max(0, (pivot - old.from) / (old.to - old.from)));
+        const start = Math.min(whole - length, Math.max(0, pivot - share * length));
+        return { from: start, to: start + length };
+      });
+    },
+    [whole, selection],
+  );
+  const move = useCallback(
+    (share: number) => {
+      setLook((now) => {
+        if (!now) return null;
+        const length = now.to - now.from;
+        const start = Math.min(whole - length, Math.max(0, now.from + share * length));
+        return { from: start, to: start + length };
+      });
+    },
+    [whole],
+  );
 
   useEffect(() => {
     const element = canvas.current;
@@ -118,14 +146,20 @@ export function MirrorStrip({ reference, recreation, selection, onSelect }: {
       event.preventDefault();
       const box = element.getBoundingClientRect();
       const at = from + ((event.clientX - box.left) / box.width) * (to - from);
-      if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)) move(Math.sign(event.deltaX || event.deltaY) * 0.1);
+      if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY))
+        move(Math.sign(event.deltaX || event.deltaY) * 0.1);
       else zoom(event.deltaY > 0 ? 1.25 : 0.8, at);
     };
     element.addEventListener("wheel", turn, { passive: false });
     return () => element.removeEventListener("wheel", turn);
   }, [from, to, zoom, move]);
 
-  useHotkeys(["plus", "equal", "shift+equal"], () => zoom(0.5, playback.position()), { preventDefault: true }, [zoom, playback]);
+  useHotkeys(
+    ["plus", "equal", "shift+equal"],
+    () => zoom(0.5, playback.position()),
+    { preventDefault: true },
+    [zoom, playback],
+  );
   useHotkeys(["minus"], () => zoom(2, playback.position()), { preventDefault: true }, [zoom, playback]);
   useHotkeys("0", () => setLook(null));
   useHotkeys("escape", () => onSelect(null), { enabled: selection !== null }, [onSelect]);
@@ -150,8 +184,11 @@ export function MirrorStrip({ reference, recreation, selection, onSelect }: {
     const share = Math.min(1, Math.max(0, (event.clientX - box.left) / box.width));
     return Math.min(whole, from + share * (to - from));
   };
-  const shown = drag?.moved ? { from: Math.min(drag.anchor, drag.now), to: Math.max(drag.anchor, drag.now) } : selection;
-  const percent = (seconds: number) => `${Math.min(100, Math.max(0, (100 * (seconds - from)) / (to - from)))}%`;
+  const shown = drag?.moved
+    ? { from: Math.min(drag.anchor, drag.now), to: Math.max(drag.anchor, drag.now) }
+    : selection;
+  const percent = (seconds: number) =>
+    `${Math.min(100, Math.max(0, (100 * (seconds - from)) / (to - from)))}%`;
   const marks = useMemo(() => rulerTimes(from, to, width), [from, to, width]);
   const zoomed = to - from < whole - 1e-6;
 
@@ -166,14 +203,21 @@ export function MirrorStrip({ reference, recreation, selection, onSelect }: {
             event.currentTarget.setPointerCapture(event.pointerId);
             const time = timeAt(event);
             // Shift stretches the selection from its far end.
-            const anchor = event.shiftKey && selection
-              ? (Math.abs(time - selection.from) < Math.abs(time - selection.to) ? selection.to : selection.from)
-              : time;
+            const anchor =
+              event.shiftKey && selection
+                ? Math.abs(time - selection.from) < Math.abs(time - selection.to)
+                  ? selection.to
+                  : selection.from
+                : time;
             setDrag({ anchor, now: time, x: event.clientX, moved: event.shiftKey });
           }}
           onPointerMove={(event) => {
             if (!drag) return;
-            setDrag({ ...drag, now: timeAt(event), moved: drag.moved || Math.abs(event.clientX - drag.x) > clickReach });
+            setDrag({
+              ...drag,
+              now: timeAt(event),
+              moved: drag.moved || Math.abs(event.clientX - drag.x) > clickReach,
+            });
           }}
           onPointerUp={(event) => {
             if (!drag) return;
@@ -188,35 +232,119 @@ export function MirrorStrip({ reference, recreation, selection, onSelect }: {
           onPointerCancel={() => setDrag(null)}
         />
         {marks.map((time) => (
-          <span key={time} className="tiny-text soft" style={{ position: "absolute", left: percent(time), top: 0, borderLeft: "1px solid var(--line)", paddingLeft: 4, lineHeight: "14px", pointerEvents: "none" }}>
+          <span
+            key={time}
+            className="tiny-text soft"
+            style={{
+              position: "absolute",
+              left: percent(time),
+              top: 0,
+              borderLeft: "1px solid var(--line)",
+              paddingLeft: 4,
+              lineHeight: "14px",
+              pointerEvents: "none",
+            }}
+          >
             {clock(time, to - from < 20)}
           </span>
         ))}
         {shown && shown.to > from && shown.from < to && (
-          <div data-testid="selection" style={{ position: "absolute", top: rulerHeight - 2, bottom: 0, left: percent(shown.from), width: `calc(${percent(shown.to)} - ${percent(shown.from)})`, border: "1.5px solid var(--ink)", borderRadius: 3, pointerEvents: "none" }} />
+          <div
+            data-testid="selection"
+            style={{
+              position: "absolute",
+              top: rulerHeight - 2,
+              bottom: 0,
+              left: percent(shown.from),
+              width: `calc(${percent(shown.to)} - ${percent(shown.from)})`,
+              border: "1.5px solid var(--ink)",
+              borderRadius: 3,
+              pointerEvents: "none",
+            }}
+          />
         )}
-        <div ref={playhead} style={{ position: "absolute", top: rulerHeight - 4, bottom: 0, width: 1.5, background: "var(--ink)", pointerEvents: "none" }} />
-        {reference && !reference.ready && <p className="small-text soft" style={{ position: "absolute", top: 34, left: 8 }}>The reference is being analysed.</p>}
+        <div
+          ref={playhead}
+          style={{
+            position: "absolute",
+            top: rulerHeight - 4,
+            bottom: 0,
+            width: 1.5,
+            background: "var(--ink)",
+            pointerEvents: "none",
+          }}
+        />
+        {reference && !reference.ready && (
+          <p className="small-text soft" style={{ position: "absolute", top: 34, left: 8 }}>
+            The reference is being analysed.
+          </p>
+        )}
         {recreation && recreation.ready && recreation.seconds < to - 1 && recreation.seconds >= from && (
-          <p className="small-text soft m-0" style={{ position: "absolute", bottom: 14, left: `calc(${percent(recreation.seconds)} + 10px)`, pointerEvents: "none" }}>
+          <p
+            className="small-text soft m-0"
+            style={{
+              position: "absolute",
+              bottom: 14,
+              left: `calc(${percent(recreation.seconds)} + 10px)`,
+              pointerEvents: "none",
+            }}
+          >
             {recreation.name} ends at {clock(recreation.seconds)}
           </p>
         )}
-        {recreation && !recreation.ready && <p className="small-text soft" style={{ position: "absolute", bottom: 0, left: 8 }}>{recreation.name} is being analysed.</p>}
-        {reference && !recreation && <p className="small-text soft" style={{ position: "absolute", bottom: 4, left: 8 }}>Your recreation will hang here, below the line.</p>}
+        {recreation && !recreation.ready && (
+          <p className="small-text soft" style={{ position: "absolute", bottom: 0, left: 8 }}>
+            {recreation.name} is being analysed.
+          </p>
+        )}
+        {reference && !recreation && (
+          <p className="small-text soft" style={{ position: "absolute", bottom: 4, left: 8 }}>
+            Your recreation will hang here, below the line.
+          </p>
+        )}
       </div>
       <div className="strip-tools">
         {selection ? (
           <span>
-            Selected <span className="strong">{clock(selection.from, true)} – {clock(selection.to, true)}</span>{" "}
+            Selected{" "}
+            <span className="strong">
+              {clock(selection.from, true)} – {clock(selection.to, true)}
+            </span>{" "}
             <span className="soft">({(selection.to - selection.from).toFixed(1)} s)</span>{" "}
-            <button type="button" className="plain-button underlined" onClick={() => onSelect(null)}>Select nothing</button>
+            <button type="button" className="plain-button underlined" onClick={() => onSelect(null)}>
+              Select nothing
+            </button>
           </span>
-        ) : <span className="soft">Drag to select a part; every view then compares that part.</span>}
+        ) : (
+          <span className="soft">Drag to select a part; every view then compares that part.</span>
+        )}
         <span className="ms-auto soft">
-          {zoomed && <><button type="button" className="plain-button underlined" onClick={() => setLook(null)}>Whole track</button>{" · "}</>}
-          <button type="button" className="plain-button underlined" aria-label="Zoom in" onClick={() => zoom(0.5)}>closer</button>{" · "}
-          <button type="button" className="plain-button underlined" aria-label="Zoom out" disabled={!zoomed} onClick={() => zoom(2)}>wider</button>
+          {zoomed && (
+            <>
+              <button type="button" className="plain-button underlined" onClick={() => setLook(null)}>
+                Whole track
+              </button>
+              {" · "}
+            </>
+          )}
+          <button
+            type="button"
+            className="plain-button underlined"
+            aria-label="Zoom in"
+            onClick={() => zoom(0.5)}
+          >
+            closer
+          </button>
+          {" · "}
+          <button
+            type="button"
+            className="plain-button underlined"
+            aria-label="Zoom out"
+            disabled={!zoomed}
+            onClick={() => zoom(2)}
+          >
+            wider
+          </button>
         </span>
       </div>
     </section>

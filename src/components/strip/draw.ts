@@ -20,6 +20,9 @@ export interface StripPicture {
   lineInk: string;
 }
 
+/** Amplitudes are drawn to this power: quiet parts stay visible beside limited loud ones. */
+const heightExponent = 0.6;
+
 /** Height of the ruler above the waveforms. */
 export const rulerHeight = 18;
 
@@ -36,7 +39,10 @@ function drawHalf(context: CanvasRenderingContext2D, picture: StripPicture, half
   const column = 3;
   for (let x = 0; x < width; x += column) {
     const first = Math.floor((from + ((to - from) * x) / width) * blocksPerSecond);
-    const last = Math.max(first + 1, Math.floor((from + ((to - from) * (x + column)) / width) * blocksPerSecond));
+    const last = Math.max(
+      first + 1,
+      Math.floor((from + ((to - from) * (x + column)) / width) * blocksPerSecond),
+    );
     if (first >= blocks) break;
     let peak = 0;
     let energy = 0;
@@ -47,7 +53,7 @@ function drawHalf(context: CanvasRenderingContext2D, picture: StripPicture, half
     }
     const rms = Math.sqrt(energy / Math.max(1, end - Math.max(0, first)));
     const bar = (value: number, ink: string, inset: number) => {
-      const tall = Math.max(0.5, (value / 255) * reach);
+      const tall = Math.max(0.5, (value / 255) ** heightExponent * reach);
       context.fillStyle = ink;
       context.fillRect(x, up ? middle - tall : middle, column - inset, tall);
     };
@@ -91,5 +97,8 @@ const steps = [0.1, 0.2, 0.5, 1, 2, 5, 10, 15, 30, 60, 120, 300];
 export function rulerTimes(from: number, to: number, width: number): number[] {
   const step = steps.find((s) => (s / (to - from)) * width >= 70) ?? 600;
   const first = Math.ceil(from / step - 1e-9);
-  return Array.from({ length: Math.max(0, Math.floor(to / step + 1e-9) - first + 1) }, (_, i) => (first + i) * step);
+  return Array.from(
+    { length: Math.max(0, Math.floor(to / step + 1e-9) - first + 1) },
+    (_, i) => (first + i) * step,
+  );
 }

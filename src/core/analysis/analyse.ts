@@ -8,7 +8,13 @@ import { levelCurves, measureLoudness } from "../loudness";
 import { averageSpectrum, spectralSlope, wholeOf } from "../tone";
 import { bandMap } from "../tone/bandMap";
 import type { Fraction } from "../units";
-import { analysisStages, analysisVersion, type AnalysisStage, type TrackAnalysis, type TrackCurves } from "./result";
+import {
+  analysisStages,
+  analysisVersion,
+  type AnalysisStage,
+  type TrackAnalysis,
+  type TrackCurves,
+} from "./result";
 
 /** Below this a sample counts as silence when the first sound is looked for: −60 dBFS. */
 const firstSoundAmplitude = 0.001;

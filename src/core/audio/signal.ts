@@ -18,10 +18,7 @@ const waveLayouts: Record<number, Speaker[]> = {
   4: ["left", "right", "leftSurround", "rightSurround"],
   5: ["left", "right", "centre", "leftSurround", "rightSurround"],
   6: ["left", "right", "centre", "lfe", "leftSurround", "rightSurround"],
-  8: [
-    "left", "right", "centre", "lfe",
-    "leftSurround", "rightSurround", "leftSurround", "rightSurround",
-  ],
+  8: ["left", "right", "centre", "lfe", "leftSurround", "rightSurround", "leftSurround", "rightSurround"],
 };
 
 /** Order of channels in Vorbis and Opus streams (Vorbis I specification, section 4.3.9). */

@@ -9,7 +9,11 @@ interface Pffft {
   _pffft_new_setup(size: number, kind: number): number;
   _pffft_aligned_malloc(bytes: number): number;
   _pffft_transform_ordered(
-    setup: number, input: number, output: number, work: number, direction: number,
+    setup: number,
+    input: number,
+    output: number,
+    work: number,
+    direction: number,
   ): void;
 }
 

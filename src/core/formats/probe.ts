@@ -125,7 +125,13 @@ async function probeAiff(source: ByteSource): Promise<Outcome<AudioPromise>> {
 
 async function probeFlac(source: ByteSource, at: number): Promise<AudioPromise> {
   const info = viewOf(await source.read(at + 8, 34));
-  const promise: AudioPromise = { format: "flac", frames: null, sampleRate: null, channels: null, cutOff: false };
+  const promise: AudioPromise = {
+    format: "flac",
+    frames: null,
+    sampleRate: null,
+    channels: null,
+    cutOff: false,
+  };
   if (info.byteLength < 34) return { ...promise, cutOff: true };
   const packed = info.getBigUint64(10);
   const frames = Number(packed & 0xfffffffffn);
@@ -156,7 +162,8 @@ async function probeOgg(source: ByteSource): Promise<Outcome<AudioPromise>> {
   const tail = await source.read(tailAt, 131072);
   let last = tail.length - 27;
   while (last >= 0 && !(tail[last] === 0x4f && text(tail, last, 4) === "OggS")) last--;
-  if (last < 0) return success({ format: opus ? "opus" : "vorbis", frames: null, sampleRate, channels, cutOff: true });
+  if (last < 0)
+    return success({ format: opus ? "opus" : "vorbis", frames: null, sampleRate, channels, cutOff: true });
   const page = viewOf(tail.subarray(last));
   const segments = page.getUint8(26);
   let end = last + 27 + segments;
@@ -191,7 +198,7 @@ function mpegFrame(bytes: Uint8Array, at: number) {
     samples,
     rate,
     channels: mono ? 1 : 2,
-    bytes: Math.floor((samples / 8) * 1000 * bitrate / rate) + padding,
+    bytes: Math.floor(((samples / 8) * 1000 * bitrate) / rate) + padding,
     sideBytes: version === 3 ? (mono ? 17 : 32) : mono ? 9 : 17,
   };
 }

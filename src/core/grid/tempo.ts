@@ -170,19 +170,26 @@ function refineBpm({ magnitudes, binsPerHertz, step }: BeatSpectrum, near: Bpm):
   const gathered = (bpm: Bpm): number => {
     const beat = (bpm / 60) * binsPerHertz;
     return (
-      valueAt(magnitudes, beat) + valueAt(magnitudes, 2 * beat) +
-      valueAt(magnitudes, 4 * beat) + valueAt(magnitudes, 8 * beat) / 2
+      valueAt(magnitudes, beat) +
+      valueAt(magnitudes, 2 * beat) +
+      valueAt(magnitudes, 4 * beat) +
+      valueAt(magnitudes, 8 * beat) / 2
     );
   };
   let best = near;
-  let bestValue = -1;
-  for (let bpm = near * 0.985; bpm <= near * 1.015; bpm += step) {
-    const value = gathered(bpm);
-    if (value > bestValue) {
-      bestValue = value;
-      best = bpm;
+  let bestValue = gathered(near);
+  let centre: Bpm;
+  // As long as the best stands at the edge, the true peak may lie beyond it.
+  do {
+    centre = best;
+    for (let bpm = centre * 0.985; bpm <= centre * 1.015; bpm += step) {
+      const value = gathered(bpm);
+      if (value > bestValue) {
+        bestValue = value;
+        best = bpm;
+      }
     }
-  }
+  } while (abs(best / centre - 1) > 0.013);
   const left = gathered(best - step);
   const right = gathered(best + step);
   const curvature = left - 2 * bestValue + right;

@@ -4,8 +4,14 @@
  */
 import type { Signal } from "../audio/signal";
 import {
-  amplitudeToDecibels, finiteOrNull, powerToDecibels,
-  type Dbtp, type Decibels, type LoudnessUnits, type Lufs, type Seconds,
+  amplitudeToDecibels,
+  finiteOrNull,
+  powerToDecibels,
+  type Dbtp,
+  type Decibels,
+  type LoudnessUnits,
+  type Lufs,
+  type Seconds,
 } from "../units";
 import { integratedLoudness, loudnessRange, maxMomentary, maxShortTerm } from "./measures";
 import { energyStepsPerSecond, levelStepsPerSecond, sweepLevels, type LevelSweep } from "./sweep";
@@ -65,8 +71,7 @@ export function measureLoudness(
     truePeakDbtp,
     maxMomentaryLufs: maxMomentary(energies),
     maxShortTermLufs: maxShortTerm(energies),
-    peakToLoudnessLu:
-      integratedLufs === null || truePeakDbtp === null ? null : truePeakDbtp - integratedLufs,
+    peakToLoudnessLu: integratedLufs === null || truePeakDbtp === null ? null : truePeakDbtp - integratedLufs,
     crestFactorDb: rms === null || truePeakDbtp === null ? null : truePeakDbtp - rms,
     measuredSeconds: energies.length / energyStepsPerSecond,
   };

@@ -18,7 +18,7 @@ const hopSteps = 0.1 * energyStepsPerSecond;
 
 /** Mean over a sliding window, one value a start, only where the whole window lies inside. */
 function slidingMean(energies: Float32Array, windowSteps: number, hop: number): Float64Array {
-  const count = energies.length < windowSteps ? 0 : ((energies.length - windowSteps) / hop | 0) + 1;
+  const count = energies.length < windowSteps ? 0 : (((energies.length - windowSteps) / hop) | 0) + 1;
   const sums = new Float64Array(energies.length + 1);
   for (let i = 0; i < energies.length; i++) sums[i + 1] = sums[i]! + energies[i]!;
   const means = new Float64Array(count);
@@ -49,12 +49,10 @@ function largest(energies: Float32Array, windowSteps: number): Lufs | null {
 }
 
 /** Largest momentary loudness, searched every 10 ms; null in silence or under 400 ms. */
-export const maxMomentary = (energies: Float32Array): Lufs | null =>
-  largest(energies, momentarySteps);
+export const maxMomentary = (energies: Float32Array): Lufs | null => largest(energies, momentarySteps);
 
 /** Largest short-term loudness, searched every 10 ms; null in silence or under 3 s. */
-export const maxShortTerm = (energies: Float32Array): Lufs | null =>
-  largest(energies, shortTermSteps);
+export const maxShortTerm = (energies: Float32Array): Lufs | null => largest(energies, shortTermSteps);
 
 function gatedMean(means: Float64Array, threshold: number): number {
   let sum = 0;

@@ -5,8 +5,15 @@
  */
 import { channelTones, toneSequence, type Tone } from "../testing/signals";
 import {
-  integratedLoudness, levelCurves, loudnessRange, maxMomentary, maxShortTerm, momentaryLoudness,
-  shortTermLoudness, sweepLevels, truePeaks,
+  integratedLoudness,
+  levelCurves,
+  loudnessRange,
+  maxMomentary,
+  maxShortTerm,
+  momentaryLoudness,
+  shortTermLoudness,
+  sweepLevels,
+  truePeaks,
 } from ".";
 import { kWeighting } from "./kWeighting";
 
@@ -78,10 +85,13 @@ describe("EBU Tech 3341, short-term loudness (±0.1 LU)", () => {
     expect(Math.abs(maxShortTerm(energies)! + 23)).toBeLessThanOrEqual(0.1);
   });
 
-  it.each(Array.from({ length: 20 }, (_, k) => k))("signal 11, part %i: largest value follows the tone", (k) => {
-    const energies = energiesOf([silence(k * 0.15), tone(-38 + k, 3), silence(3 - k * 0.15)]);
-    expect(Math.abs(maxShortTerm(energies)! - (-38 + k))).toBeLessThanOrEqual(0.1);
-  });
+  it.each(Array.from({ length: 20 }, (_, k) => k))(
+    "signal 11, part %i: largest value follows the tone",
+    (k) => {
+      const energies = energiesOf([silence(k * 0.15), tone(-38 + k, 3), silence(3 - k * 0.15)]);
+      expect(Math.abs(maxShortTerm(energies)! - (-38 + k))).toBeLessThanOrEqual(0.1);
+    },
+  );
 });
 
 describe("EBU Tech 3341, momentary loudness (±0.1 LU)", () => {
@@ -122,18 +132,24 @@ describe("EBU Tech 3341, true peak (+0.2 / −0.4 dB)", () => {
     expectPeak(samples, expected);
   });
 
-  it.each([0, 1, 2, 3])("signals 20 to 23: a short full-scale burst whose top falls %i quarters between samples", (quarter) => {
-    // A band-limited burst, known in closed form between the samples too: 0 dBTP at its top.
-    const samples = Float32Array.from({ length: 4800 }, (_, i) => {
-      const t = i - 2400 + quarter / 4;
-      return Math.exp(-((t / 40) ** 2)) * Math.cos((2 * Math.PI * t) / 6);
-    });
-    expectPeak(samples, 0);
-  });
+  it.each([0, 1, 2, 3])(
+    "signals 20 to 23: a short full-scale burst whose top falls %i quarters between samples",
+    (quarter) => {
+      // A band-limited burst, known in closed form between the samples too: 0 dBTP at its top.
+      const samples = Float32Array.from({ length: 4800 }, (_, i) => {
+        const t = i - 2400 + quarter / 4;
+        return Math.exp(-((t / 40) ** 2)) * Math.cos((2 * Math.PI * t) / 6);
+      });
+      expectPeak(samples, 0);
+    },
+  );
 
   it("finds the peak of a dense chord of sines that is known at every place between samples", () => {
     const { sin, PI, max, abs } = Math;
-    const sines = Array.from({ length: 30 }, (_, k) => ({ frequency: 0.01 + k * 0.0137, phase: k * k * 0.77 }));
+    const sines = Array.from({ length: 30 }, (_, k) => ({
+      frequency: 0.01 + k * 0.0137,
+      phase: k * k * 0.77,
+    }));
     const valueAt = (t: number) =>
       sines.reduce((sum, { frequency, phase }) => sum + sin(2 * PI * frequency * t + phase), 0) / 30;
     const samples = Float32Array.from({ length: 3000 }, (_, i) => valueAt(i));

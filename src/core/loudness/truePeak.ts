@@ -36,7 +36,11 @@ const phases: Float64Array[] = Array.from({ length: oversampling - 1 }, (_, p) =
 
 /** No interpolated value exceeds the largest of its samples times this. */
 const overshootBound = phases.reduce(
-  (largest, phase) => Math.max(largest, phase.reduce((a, b) => a + abs(b), 0)),
+  (largest, phase) =>
+    Math.max(
+      largest,
+      phase.reduce((a, b) => a + abs(b), 0),
+    ),
   1,
 );
 

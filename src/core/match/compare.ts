@@ -1,11 +1,14 @@
 import type { LoudnessMeasures } from "../loudness";
 import { gapCurve, rootMeanSquareGap, shareOfBands, wholeOf, type Spectrum } from "../tone";
+import { powerToDecibels, tempoGap, type Bpm, type Decibels, type Hertz, type Percent } from "../units";
 import {
-  powerToDecibels, tempoGap, type Bpm, type Decibels, type Hertz, type Percent,
-} from "../units";
-import {
-  defaultAspectWeights, measureRules, mixAspects, shortestForRangeSeconds,
-  type ElementAspect, type MeasureName, type MixAspect,
+  defaultAspectWeights,
+  measureRules,
+  mixAspects,
+  shortestForRangeSeconds,
+  type ElementAspect,
+  type MeasureName,
+  type MixAspect,
 } from "./measures";
 import { scoreOf, weightedMean } from "./score";
 
@@ -56,7 +59,11 @@ export interface Comparison {
 }
 
 function measured(
-  name: MeasureName, reference: number | null, version: number | null, gap?: number | null, remark?: string,
+  name: MeasureName,
+  reference: number | null,
+  version: number | null,
+  gap?: number | null,
+  remark?: string,
 ): ComparedMeasure {
   const difference =
     gap !== undefined ? gap : reference === null || version === null ? null : version - reference;
@@ -71,7 +78,9 @@ function measured(
 }
 
 const aspectOf = <Name extends string>(
-  name: Name, weight: number, measures: ComparedMeasure[],
+  name: Name,
+  weight: number,
+  measures: ComparedMeasure[],
 ): ComparedAspect<Name> => ({
   name,
   weight,
@@ -101,7 +110,10 @@ function comparedRange(reference: LoudnessMeasures, version: LoudnessMeasures): 
   const shortest = Math.min(reference.measuredSeconds, version.measuredSeconds);
   return shortest < shortestForRangeSeconds
     ? measured(
-        "loudnessRange", reference.loudnessRangeLu, version.loudnessRangeLu, null,
+        "loudnessRange",
+        reference.loudnessRangeLu,
+        version.loudnessRangeLu,
+        null,
         "Left out: under a minute, where loudness range says little.",
       )
     : measured("loudnessRange", reference.loudnessRangeLu, version.loudnessRangeLu);
@@ -130,10 +142,14 @@ export function compareMixes(
       measured("peakToLoudness", reference.loudness.peakToLoudnessLu, version.loudness.peakToLoudnessLu),
     ],
     tone: [
-      measured("tone", null, null,
+      measured(
+        "tone",
+        null,
+        null,
         reference.loudness.integratedLufs === null || version.loudness.integratedLufs === null
           ? null
-          : rootMeanSquareGap(curve)),
+          : rootMeanSquareGap(curve),
+      ),
     ],
   };
   const aspects = mixAspects.map((name) => aspectOf(name, weights[name], measures[name]));
@@ -152,7 +168,9 @@ function focusLevel(powers: Float32Array, shares: Float64Array): Decibels {
  * the whole mix, and the shape of the spectrum inside it.
  */
 export function compareElement(
-  reference: TrackMeasures, version: TrackMeasures, focus: Focus,
+  reference: TrackMeasures,
+  version: TrackMeasures,
+  focus: Focus,
 ): ComparedElement {
   const shares = shareOfBands(focus.fromHz, focus.toHz);
   const referencePowers = wholeOf(reference.spectrum);
@@ -172,9 +190,10 @@ export function compareElement(
   }));
   const weights = inside.reduce((sum, band) => sum + band.weight, 0);
   const mean = inside.reduce((sum, band) => sum + band.weight * band.gap, 0) / (weights || 1);
-  const shape = level.gap === null
-    ? null
-    : rootMeanSquareGap(inside.map(({ gap, weight }) => ({ gap: gap - mean, weight })));
+  const shape =
+    level.gap === null
+      ? null
+      : rootMeanSquareGap(inside.map(({ gap, weight }) => ({ gap: gap - mean, weight })));
   const aspects = [
     aspectOf<ElementAspect>("level", 1, [level]),
     aspectOf<ElementAspect>("tone", 1, [measured("elementTone", null, null, shape)]),
@@ -189,6 +208,5 @@ export interface WeighedElement {
 }
 
 /** A version's match: the weighted mean over whole-mix aspects and elements. */
-export const versionMatch = (
-  comparison: Comparison, elements: readonly WeighedElement[],
-): Percent | null => weightedMean([...comparison.aspects, ...elements]);
+export const versionMatch = (comparison: Comparison, elements: readonly WeighedElement[]): Percent | null =>
+  weightedMean([...comparison.aspects, ...elements]);

@@ -64,8 +64,7 @@ export const measureRules: Record<MeasureName, MeasureRule> = {
     unit: "dB",
     justNoticeable: 1,
     halving: 3,
-    reason:
-      "1 dB on average over the bands is heard only side by side; 3 dB is another sound altogether.",
+    reason: "1 dB on average over the bands is heard only side by side; 3 dB is another sound altogether.",
   },
   elementLevel: {
     title: "Level in the focus",

@@ -25,7 +25,9 @@ export const shortestSpan: Seconds = 0.5;
  * eight bars were rebuilt.
  */
 export function answeringSpans(
-  selection: Span | null, referenceSeconds: Seconds, versionSeconds: Seconds,
+  selection: Span | null,
+  referenceSeconds: Seconds,
+  versionSeconds: Seconds,
 ): SpanPair {
   if (!selection || selection.to - selection.from < shortestSpan) return { reference: null, version: null };
   const reference = { from: Math.max(0, selection.from), to: Math.min(referenceSeconds, selection.to) };
@@ -45,7 +47,9 @@ export const measuresOfWhole = (analysis: TrackAnalysis): TrackMeasures => ({
 
 /** What is compared of a span: its level and spectrum; the tempo is that of the whole track. */
 export const measuresOfSpan = (
-  analysis: TrackAnalysis, curves: Pick<TrackCurves, "levels" | "bands">, span: Span,
+  analysis: TrackAnalysis,
+  curves: Pick<TrackCurves, "levels" | "bands">,
+  span: Span,
 ): TrackMeasures => ({
   bpm: analysis.tempo?.bpm ?? null,
   loudness: measureLoudness(curves.levels, span.from, span.to),

@@ -1,6 +1,12 @@
 import {
-  compareElement, compareMixes, mixAspects, versionMatch,
-  type Comparison, type ComparedElement, type MixAspect, type TrackMeasures,
+  compareElement,
+  compareMixes,
+  mixAspects,
+  versionMatch,
+  type Comparison,
+  type ComparedElement,
+  type MixAspect,
+  type TrackMeasures,
 } from "../match";
 import type { Percent } from "../units";
 import type { AnalysesByFile, ElementRecord, StudyRecord } from "./records";
@@ -48,9 +54,7 @@ export function standingsOf(study: StudyRecord, analyses: AnalysesByFile): Stand
   return study.versions.map(({ id, number, note, file }) => {
     const version = analyses.get(file.hash);
     const compared =
-      reference && version
-        ? compareAll(measuresOfWhole(reference), measuresOfWhole(version), study)
-        : null;
+      reference && version ? compareAll(measuresOfWhole(reference), measuresOfWhole(version), study) : null;
     const aspects = Object.fromEntries(
       mixAspects.map((name) => [name, compared?.mix.aspects.find((a) => a.name === name)?.score ?? null]),
     ) as Record<MixAspect, Percent | null>;

@@ -12,7 +12,10 @@ export interface Tone {
 
 /** Tones one after the other with continuous phase, the same on every channel. */
 export function toneSequence(
-  tones: readonly Tone[], frequency: Hertz = 1000, sampleRate: Hertz = 48000, channelCount = 2,
+  tones: readonly Tone[],
+  frequency: Hertz = 1000,
+  sampleRate: Hertz = 48000,
+  channelCount = 2,
 ): Signal {
   const lengths = tones.map((tone) => round(tone.seconds * sampleRate));
   const samples = new Float32Array(lengths.reduce((a, b) => a + b, 0));
@@ -32,7 +35,11 @@ export function toneSequence(
 
 /** One steady sine on each of the given channels, levels in dBFS. */
 export function channelTones(
-  levels: readonly Decibels[], layout: Speaker[], seconds: Seconds, frequency: Hertz = 1000, sampleRate: Hertz = 48000,
+  levels: readonly Decibels[],
+  layout: Speaker[],
+  seconds: Seconds,
+  frequency: Hertz = 1000,
+  sampleRate: Hertz = 48000,
 ): Signal {
   const channels = levels.map(
     (level) => toneSequence([{ level, seconds }], frequency, sampleRate, 1).channels[0]!,
@@ -42,7 +49,10 @@ export function channelTones(
 
 /** Repeatable white noise with the given effective level. */
 export function whiteNoise(
-  level: Decibels, seconds: Seconds, sampleRate: Hertz = 44100, seed = 1,
+  level: Decibels,
+  seconds: Seconds,
+  sampleRate: Hertz = 44100,
+  seed = 1,
 ): Float32Array {
   let state = seed >>> 0;
   const amplitude = sqrt(3) * 10 ** (level / 20);

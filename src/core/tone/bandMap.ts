@@ -43,8 +43,7 @@ export function bandMap(
     const last = min(size / 2 - 1, round(band.high / binWidth));
     firstBins[b] = first;
     for (let bin = first; bin <= last; bin++) {
-      const overlap =
-        min(band.high / binWidth, bin + 0.5) - max(band.low / binWidth, bin - 0.5);
+      const overlap = min(band.high / binWidth, bin + 0.5) - max(band.low / binWidth, bin - 0.5);
       shares.push(max(0, overlap));
     }
     shareStarts[b + 1] = shares.length;
@@ -100,5 +99,5 @@ export function bandMap(
     }
     if (onProgress && frame % 64 === 0) onProgress(frame / frames);
   }
-  return { hopSeconds: hop / sampleRate, frames, mid, side };
+  return { hopSeconds: hop / sampleRate, frames, durationSeconds: left.length / sampleRate, mid, side };
 }

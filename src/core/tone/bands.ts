@@ -64,7 +64,5 @@ export const twelfthPosition = (frequency: Hertz): number =>
 export function shareOfBands(from: Hertz, to: Hertz): Float64Array {
   const low = twelfthPosition(from);
   const high = twelfthPosition(to);
-  return Float64Array.from({ length: twelfthCount }, (_, i) =>
-    max(0, min(high, i + 1) - max(low, i)),
-  );
+  return Float64Array.from({ length: twelfthCount }, (_, i) => max(0, min(high, i + 1) - max(low, i)));
 }

@@ -1,7 +1,7 @@
 import type { Seconds } from "../units";
 import { twelfthCount } from "./bands";
 
-const { ceil, floor, max, min } = Math;
+const { ceil, floor, max, min, sin, PI } = Math;
 
 /**
  * Power per twelfth-octave band over time, of mid (L+R)/2 and side (L−R)/2. The average spectrum
@@ -11,6 +11,8 @@ export interface BandMap {
   /** Seconds from one frame's centre to the next; frame 0 is centred on 0 s. */
   hopSeconds: Seconds;
   frames: number;
+  /** Length of the file; the last frames may reach past it. */
+  durationSeconds: Seconds;
   /** `frames × twelfthCount` powers (mean square, full-scale square wave = 1), frame by frame. */
   mid: Float32Array;
   /** The same for the side signal; all 0 in mono. */
@@ -23,15 +25,25 @@ export interface Spectrum {
   side: Float32Array;
 }
 
+/** Share 0–1 of a Hann window's power that lies before a place in it, −1 … 1. */
+const windowPowerUpTo = (x: number): number =>
+  (1.5 * (x + 1) + (2 / PI) * sin(PI * x) + sin(2 * PI * x) / (4 * PI)) / 3;
+
 /**
  * Average spectrum of a span (long-term average spectrum): mean over the frames centred in it, at
- * least one frame. The first and last frame of the file lie half outside it and count half.
+ * least one frame. A frame that reaches past the file counts by the share that lies inside.
  */
 export function averageSpectrum(map: BandMap, from: Seconds = 0, to: Seconds = Infinity): Spectrum {
   const first = max(0, min(map.frames - 1, ceil(from / map.hopSeconds)));
   const last = max(first, min(map.frames - 1, floor(to / map.hopSeconds)));
-  const outside = (first === 0 ? 0.5 : 0) + (last === map.frames - 1 ? 0.5 : 0);
-  const count = max(0.5, last - first + 1 - outside);
+  let count = 0;
+  for (let frame = first; frame <= last; frame++) {
+    // Places of the file's edges in the window, whose half length is one hop: −1 … 1.
+    const start = -frame;
+    const end = map.durationSeconds / map.hopSeconds - frame;
+    count += windowPowerUpTo(min(1, end)) - windowPowerUpTo(max(-1, start));
+  }
+  count = max(0.1, count);
   const average = (rows: Float32Array) => {
     const sums = new Float64Array(twelfthCount);
     for (let frame = first; frame <= last; frame++) {

@@ -42,14 +42,25 @@ export function copperKites(bpm = 118): Song {
   drums(song, congas, "openConga", ["intro", "verse", "chorus"], ["...x..x....x.x..", "...x..x.....x.x."]);
   drums(song, congas, "lowConga", ["intro", "verse", "chorus"], ["x.......o.x.....", "x.......x.o....."]);
   const cymbals = part(song, "cymbals", "drums", { gainDb: -6, pan: 0.3, room: 0.3 });
-  drums(song, cymbals, "crash", ["chorus", "break"], ["X...............", ...Array<string>(7).fill("................")]);
+  drums(
+    song,
+    cymbals,
+    "crash",
+    ["chorus", "break"],
+    ["X...............", ...Array<string>(7).fill("................")],
+  );
 
   const low = part(song, "bass", 33, { gainDb: 2, room: 0, lowPassHz: 4000 });
   bass(song, low, ["verse", "outro"], ["1.8.1.8.1.8.1.88", "1.8.1.8.1.8.5.8."], 1, 30);
   bass(song, low, ["chorus"], ["1.8.1.8.1.8.1.8."], 1, 30);
   bass(song, low, ["break"], ["1..............."], 14, 30);
 
-  const electricPiano = part(song, "electric piano", 4, { gainDb: -1, pan: -0.2, room: 0.2, highPassHz: 150 });
+  const electricPiano = part(song, "electric piano", 4, {
+    gainDb: -1,
+    pan: -0.2,
+    room: 0.2,
+    highPassHz: 150,
+  });
   comp(song, electricPiano, ["intro", "verse", "outro"], ["x.....x...x....."], 3, 57);
   comp(song, electricPiano, ["chorus"], ["X..x..x.X..x..x."], 2, 57);
   pad(song, electricPiano, ["break"], 57, 74);

@@ -7,11 +7,18 @@ import { startSong, type SectionPlan, type Song } from "../song";
 import { bass, comp, drums, harmony, melody, pad, part } from "../writing";
 
 const minorLoops = [
-  ["0m", "8", "3", "10"], ["0m", "10", "8", "10"], ["0m", "5m", "8", "7m"], ["0m7", "5m7", "10", "3maj7"],
+  ["0m", "8", "3", "10"],
+  ["0m", "10", "8", "10"],
+  ["0m", "5m", "8", "7m"],
+  ["0m7", "5m7", "10", "3maj7"],
   ["0m", "0m", "8", "10"],
 ];
 const majorLoops = [
-  ["0", "7", "9m", "5"], ["0", "9m", "5", "7"], ["0", "5", "7", "5"], ["9m", "5", "0", "7"], ["0maj7", "9m7", "2m7", "7"],
+  ["0", "7", "9m", "5"],
+  ["0", "9m", "5", "7"],
+  ["0", "5", "7", "5"],
+  ["9m", "5", "0", "7"],
+  ["0maj7", "9m7", "2m7", "7"],
 ];
 
 interface StylePlan {
@@ -25,8 +32,20 @@ interface StylePlan {
   write(song: Song, c: Chance, loop: string[]): void;
 }
 
-const clubForm = [["intro", 4], ["verse", 8], ["chorus", 8], ["break", 4], ["chorus 2", 8]] as const;
-const songForm = [["intro", 4], ["verse", 8], ["chorus", 8], ["verse 2", 8], ["outro", 4]] as const;
+const clubForm = [
+  ["intro", 4],
+  ["verse", 8],
+  ["chorus", 8],
+  ["break", 4],
+  ["chorus 2", 8],
+] as const;
+const songForm = [
+  ["intro", 4],
+  ["verse", 8],
+  ["chorus", 8],
+  ["verse 2", 8],
+  ["outro", 4],
+] as const;
 const groove = ["verse", "chorus", "outro"];
 
 const plans: Record<string, StylePlan> = {
@@ -47,9 +66,22 @@ const plans: Record<string, StylePlan> = {
       const perc = part(song, "perc", "drums", { gainDb: -7, pan: -0.3 });
       drums(song, perc, c.pick(["shaker", "tambourine", "mutedConga"]), ["chorus"], ["..xo..xo..xo..xo"]);
       const low = part(song, "bass", c.pick([38, 39, 33]), { gainDb: 1, room: 0 });
-      bass(song, low, ["verse", "chorus"], [c.pick(["..1...1...1...1.", "1..1..1.1..1..1.", "..11..11..11..18"])], 1, 30);
+      bass(
+        song,
+        low,
+        ["verse", "chorus"],
+        [c.pick(["..1...1...1...1.", "1..1..1.1..1..1.", "..11..11..11..18"])],
+        1,
+        30,
+      );
       const keys = part(song, "keys", c.pick([4, 16, 0]), { gainDb: -3, highPassHz: 150 });
-      comp(song, keys, ["verse", "chorus"], [c.pick(["..x..x....x..x..", "x..x..x...x.....", "....x.....x....."])], 2);
+      comp(
+        song,
+        keys,
+        ["verse", "chorus"],
+        [c.pick(["..x..x....x..x..", "x..x..x...x.....", "....x.....x....."])],
+        2,
+      );
       const strings = part(song, "pad", c.pick([48, 89, 90]), { gainDb: -6, room: 0.4 });
       pad(song, strings, "all", 60);
     },
@@ -62,7 +94,9 @@ const plans: Record<string, StylePlan> = {
     write(song, c, loop) {
       harmony(song, "all", loop, c.pick([4, 8]));
       const kick = part(song, "kick", "drums", { gainDb: 3, room: 0 });
-      drums(song, kick, "kick", groove, [c.pick(["X...X...X...X...", "X..x....X..x..x.", "X.....x.X.x....."])]);
+      drums(song, kick, "kick", groove, [
+        c.pick(["X...X...X...X...", "X..x....X..x..x.", "X.....x.X.x....."]),
+      ]);
       const snare = part(song, "snare", "drums", { gainDb: 0, room: 0.15 });
       drums(song, snare, "snare", groove, ["....X.......X...", "....X..,.,..X..,"], 0.005);
       const hats = part(song, "hats", "drums", { gainDb: -3, pan: 0.2 });
@@ -80,17 +114,47 @@ const plans: Record<string, StylePlan> = {
   "drum-and-bass": {
     bpm: [169, 176],
     mode: "minor",
-    sections: [["intro", 8], ["verse", 16], ["break", 8], ["chorus", 16]],
+    sections: [
+      ["intro", 8],
+      ["verse", 16],
+      ["break", 8],
+      ["chorus", 16],
+    ],
     write(song, c, loop) {
       harmony(song, "all", loop, 8);
       const kick = part(song, "kick", "drums", { gainDb: 3, room: 0 });
-      drums(song, kick, "kick", ["verse", "chorus"], [c.pick(["X.........X.....", "X.x.......X.....", "X.........X..x.."]), "X.........X....."]);
+      drums(
+        song,
+        kick,
+        "kick",
+        ["verse", "chorus"],
+        [c.pick(["X.........X.....", "X.x.......X.....", "X.........X..x.."]), "X.........X....."],
+      );
       const snare = part(song, "snare", "drums", { gainDb: 2, room: 0.1 });
-      drums(song, snare, c.pick(["snare", "electricSnare"]), ["verse", "chorus"], [c.pick(["....X.......X...", "....X..o.o..X..o"])]);
+      drums(
+        song,
+        snare,
+        c.pick(["snare", "electricSnare"]),
+        ["verse", "chorus"],
+        [c.pick(["....X.......X...", "....X..o.o..X..o"])],
+      );
       const hats = part(song, "hats", "drums", { gainDb: -3, pan: 0.1 });
-      drums(song, hats, "hat", ["intro", "verse", "chorus"], [c.pick(["x.x.x.x.x.x.x.x.", "x.o.x.o.x.o.x.o.", "xox.xox.xox.xoxo"])]);
+      drums(
+        song,
+        hats,
+        "hat",
+        ["intro", "verse", "chorus"],
+        [c.pick(["x.x.x.x.x.x.x.x.", "x.o.x.o.x.o.x.o.", "xox.xox.xox.xoxo"])],
+      );
       const low = part(song, "bass", c.pick([38, 39, 87]), { gainDb: 2, room: 0 });
-      bass(song, low, ["verse", "chorus"], [c.pick(["1...............", "1.....1...1.....", "1..1......1...8."])], c.pick([3, 5]), 28);
+      bass(
+        song,
+        low,
+        ["verse", "chorus"],
+        [c.pick(["1...............", "1.....1...1.....", "1..1......1...8."])],
+        c.pick([3, 5]),
+        28,
+      );
       const strings = part(song, "pad", c.pick([48, 89, 91]), { gainDb: -6, room: 0.5 });
       pad(song, strings, "all", 60);
       const lead = part(song, "lead", c.pick([80, 11, 4]), { gainDb: -6, room: 0.3 });
@@ -101,16 +165,36 @@ const plans: Record<string, StylePlan> = {
     bpm: [80, 96],
     swing: { of: 16, percent: [54, 62] },
     mode: "minor",
-    sections: [["intro", 4], ["verse", 8], ["chorus", 4], ["verse 2", 8]],
+    sections: [
+      ["intro", 4],
+      ["verse", 8],
+      ["chorus", 4],
+      ["verse 2", 8],
+    ],
     looseness: [0.006, 0.1],
     write(song, c, loop) {
       harmony(song, "all", loop, 8);
       const kick = part(song, "kick", "drums", { gainDb: 4, room: 0 });
-      drums(song, kick, "deepKick", ["verse", "chorus"], c.pick([["X......xX.x.....", "X..x....x.X....x"], ["X.x.......xX....", "X.........X..x.."]]));
+      drums(
+        song,
+        kick,
+        "deepKick",
+        ["verse", "chorus"],
+        c.pick([
+          ["X......xX.x.....", "X..x....x.X....x"],
+          ["X.x.......xX....", "X.........X..x.."],
+        ]),
+      );
       const snare = part(song, "snare", "drums", { gainDb: 2, room: 0.1 });
       drums(song, snare, "snare", ["verse", "chorus"], ["....X.......X...", "....X.......X..o"], 0.008);
       const hats = part(song, "hats", "drums", { gainDb: -4, pan: 0.1 });
-      drums(song, hats, "hat", ["intro", "verse", "chorus"], [c.pick(["x.x.x.x.x.x.x.x.", "x.xox.x.x.xox.x."])]);
+      drums(
+        song,
+        hats,
+        "hat",
+        ["intro", "verse", "chorus"],
+        [c.pick(["x.x.x.x.x.x.x.x.", "x.xox.x.x.xox.x."])],
+      );
       const low = part(song, "bass", c.pick([32, 33]), { gainDb: 2, room: 0 });
       bass(song, low, ["verse", "chorus"], [c.pick(["1......11.1.....", "1..1......5.1..."])], 3, 28);
       const keys = part(song, "keys", c.pick([4, 0, 11]), { gainDb: -3, room: 0.2 });
@@ -122,15 +206,35 @@ const plans: Record<string, StylePlan> = {
   drill: {
     bpm: [138, 146],
     mode: "minor",
-    sections: [["intro", 4], ["verse", 12], ["chorus", 8], ["verse 2", 8]],
+    sections: [
+      ["intro", 4],
+      ["verse", 12],
+      ["chorus", 8],
+      ["verse 2", 8],
+    ],
     write(song, c, loop) {
       harmony(song, "all", loop, 8);
       const kick = part(song, "kick", "drums", { gainDb: 4, room: 0 });
-      drums(song, kick, "deepKick", ["verse", "chorus"], c.pick([["X..x......x.....", "X.....x...x..x.."], ["X.....x.....x...", "X..x......X....."]]));
+      drums(
+        song,
+        kick,
+        "deepKick",
+        ["verse", "chorus"],
+        c.pick([
+          ["X..x......x.....", "X.....x...x..x.."],
+          ["X.....x.....x...", "X..x......X....."],
+        ]),
+      );
       const snare = part(song, "snare", "drums", { gainDb: 2, room: 0.1 });
       drums(song, snare, "snare", ["verse", "chorus"], ["........X.......", "........X.....x."]);
       const hats = part(song, "hats", "drums", { gainDb: -2, pan: 0.15 });
-      drums(song, hats, "hat", ["verse", "chorus"], [c.pick(["x..x..x.x..x..x.", "x..x..x...x.x.x."]), "x..x..x.x..xxxx."]);
+      drums(
+        song,
+        hats,
+        "hat",
+        ["verse", "chorus"],
+        [c.pick(["x..x..x.x..x..x.", "x..x..x...x.x.x."]), "x..x..x.x..xxxx."],
+      );
       const perc = part(song, "rim", "drums", { gainDb: -6, pan: -0.3 });
       drums(song, perc, "rim", ["chorus"], ["...x.....x....x."]);
       const low = part(song, "bass", c.pick([38, 39]), { gainDb: 3, room: 0 });
@@ -149,12 +253,30 @@ const plans: Record<string, StylePlan> = {
     write(song, c, loop) {
       harmony(song, "all", loop, 4);
       const kick = part(song, "kick", "drums", { gainDb: 4, room: 0 });
-      drums(song, kick, "kick", ["intro", "verse", "chorus"], c.pick([["X...X...X...X..."], ["X.........x....."], ["X.....x...x....."]]));
+      drums(
+        song,
+        kick,
+        "kick",
+        ["intro", "verse", "chorus"],
+        c.pick([["X...X...X...X..."], ["X.........x....."], ["X.....x...x....."]]),
+      );
       const snare = part(song, "snare", "drums", { gainDb: 1, room: 0.1 });
-      drums(song, snare, c.pick(["snare", "clap", "rim"]), ["verse", "chorus"], [c.pick(["....X.......X...", "....X..o....X..o"])]);
+      drums(
+        song,
+        snare,
+        c.pick(["snare", "clap", "rim"]),
+        ["verse", "chorus"],
+        [c.pick(["....X.......X...", "....X..o....X..o"])],
+      );
       const hats = part(song, "hats", "drums", { gainDb: -2, pan: 0.15 });
       drums(song, hats, "openHat", ["chorus"], ["..x...x...x...x."]);
-      drums(song, hats, "hat", ["intro", "verse", "chorus"], [c.pick(["x.xox.xox.xox.xo", ".xx..xx..xx..xx.", "x.x.x.x.x.x.x.x."])]);
+      drums(
+        song,
+        hats,
+        "hat",
+        ["intro", "verse", "chorus"],
+        [c.pick(["x.xox.xox.xox.xo", ".xx..xx..xx..xx.", "x.x.x.x.x.x.x.x."])],
+      );
       const low = part(song, "bass", c.pick([38, 39, 87]), { gainDb: 2, room: 0 });
       bass(song, low, ["verse", "chorus"], [c.pick(["..1..1....1.1...", "1..1...1..1..8.."])], 2, 28);
       const organ = part(song, "organ", c.pick([16, 17, 4]), { gainDb: -3, room: 0.2, highPassHz: 150 });
@@ -171,14 +293,26 @@ const plans: Record<string, StylePlan> = {
     write(song, c, loop) {
       harmony(song, "all", loop, 4);
       const kick = part(song, "kick", "drums", { gainDb: 3, room: 0.05 });
-      drums(song, kick, "deepKick", groove, c.pick([["X.....x.X......."], ["X.......X.x....."], ["X...x...X.x....."]]));
+      drums(
+        song,
+        kick,
+        "deepKick",
+        groove,
+        c.pick([["X.....x.X......."], ["X.......X.x....."], ["X...x...X.x....."]]),
+      );
       const snare = part(song, "snare", "drums", { gainDb: 1, room: 0.2 });
       drums(song, snare, "snare", groove, ["....X.......X..."], 0.004);
       const hats = part(song, "hats", "drums", { gainDb: -3, pan: 0.25 });
       drums(song, hats, "hat", ["intro", "verse"], ["x.o.x.o.x.o.x.o."]);
       drums(song, hats, c.pick(["ride", "openHat"]), ["chorus"], ["x...x...x...x..."]);
       const crash = part(song, "cymbals", "drums", { gainDb: -5 });
-      drums(song, crash, "crash", ["chorus"], ["X...............", ...Array<string>(7).fill("................")]);
+      drums(
+        song,
+        crash,
+        "crash",
+        ["chorus"],
+        ["X...............", ...Array<string>(7).fill("................")],
+      );
       const low = part(song, "bass", c.pick([33, 34]), { gainDb: 2, room: 0 });
       bass(song, low, groove, ["1.1.1.1.1.1.1.1."], 2, 28);
       const guitar = part(song, "guitar", c.pick([29, 30, 27]), { gainDb: -4, pan: -0.4, highPassHz: 120 });
@@ -214,7 +348,12 @@ const plans: Record<string, StylePlan> = {
   waltz: {
     bpm: [92, 168],
     beatsPerBar: 3,
-    sections: [["intro", 8], ["verse", 16], ["chorus", 16], ["outro", 8]],
+    sections: [
+      ["intro", 8],
+      ["verse", 16],
+      ["chorus", 16],
+      ["outro", 8],
+    ],
     looseness: [0.007, 0.1],
     write(song, c, loop) {
       harmony(song, "all", loop, 6);
@@ -238,7 +377,9 @@ const plans: Record<string, StylePlan> = {
     write(song, c, loop) {
       harmony(song, "all", loop, 4);
       const kick = part(song, "kick", "drums", { gainDb: 3, room: 0 });
-      drums(song, kick, "kick", groove, [c.pick(["X.......X.......", "X...X...X...X...", "X.......X.x....."])]);
+      drums(song, kick, "kick", groove, [
+        c.pick(["X.......X.......", "X...X...X...X...", "X.......X.x....."]),
+      ]);
       const snare = part(song, "snare", "drums", { gainDb: 1, room: 0.4 });
       drums(song, snare, "electricSnare", groove, ["....X.......X..."]);
       const hats = part(song, "hats", "drums", { gainDb: -5, pan: 0.1 });

@@ -9,25 +9,36 @@ import type { ElementRecord, ElementState } from "@/core/study";
 
 const states: ElementState[] = ["not started", "in work", "close enough", "done", "left out"];
 
-const fieldsSchema = z.object({
-  name: z.string().trim().min(1, "Give it a name.").max(60),
-  fromHz: z.number("Give a frequency.").min(10, "At least 10 Hz.").max(22000, "At most 22000 Hz."),
-  toHz: z.number("Give a frequency.").min(10, "At least 10 Hz.").max(22000, "At most 22000 Hz."),
-  weight: z.number("Give a weight.").min(0, "Not below 0.").max(10, "10 at most."),
-  note: z.string().trim().max(500),
-}).refine((fields) => fields.fromHz < fields.toHz, { path: ["toHz"], message: "Must lie above the start." });
+const fieldsSchema = z
+  .object({
+    name: z.string().trim().min(1, "Give it a name.").max(60),
+    fromHz: z.number("Give a frequency.").min(10, "At least 10 Hz.").max(22000, "At most 22000 Hz."),
+    toHz: z.number("Give a frequency.").min(10, "At least 10 Hz.").max(22000, "At most 22000 Hz."),
+    weight: z.number("Give a weight.").min(0, "Not below 0.").max(10, "10 at most."),
+    note: z.string().trim().max(500),
+  })
+  .refine((fields) => fields.fromHz < fields.toHz, { path: ["toHz"], message: "Must lie above the start." });
 
 type Fields = z.infer<typeof fieldsSchema>;
 
 /** One element: its score down to the measures, and what the producer sets and notes about it. */
-export function ElementDetail({ element, compared, onChange, onRemove }: {
+export function ElementDetail({
+  element,
+  compared,
+  onChange,
+  onRemove,
+}: {
   element: ElementRecord;
   compared: ComparedElement | null;
   onChange(next: Partial<ElementRecord>): void;
   onRemove(): void;
 }) {
   const { name, fromHz, toHz, weight, note } = element;
-  const { register, handleSubmit, formState: { errors, dirtyFields } } = useForm<Fields>({
+  const {
+    register,
+    handleSubmit,
+    formState: { errors, dirtyFields },
+  } = useForm<Fields>({
     resolver: zodResolver(fieldsSchema),
     values: { name, fromHz, toHz, weight, note },
     mode: "onBlur",
@@ -43,13 +54,20 @@ export function ElementDetail({ element, compared, onChange, onRemove }: {
     <label className="field">
       {label}
       <input
-        className="form-control form-control-sm" type={numeric ? "number" : "text"} step="any" aria-invalid={key in errors}
+        className="form-control form-control-sm"
+        type={numeric ? "number" : "text"}
+        step="any"
+        aria-invalid={key in errors}
         {...register(key, { valueAsNumber: numeric, onBlur: save })}
         onKeyDown={(event) => {
           if (event.key === "Enter") event.currentTarget.blur();
         }}
       />
-      {errors[key] && <span className="needs-attention" role="alert">{errors[key].message}</span>}
+      {errors[key] && (
+        <span className="needs-attention" role="alert">
+          {errors[key].message}
+        </span>
+      )}
     </label>
   );
   return (
@@ -73,7 +91,8 @@ export function ElementDetail({ element, compared, onChange, onRemove }: {
                   <span className="title">{points(aspect.score)}</span>
                   <span className="detail">
                     {aspect.name === "level" && measure.reference !== null
-                      ? `${signed(measure.reference)} dB against the loudness in the reference, ${signed(measure.version)} in yours. ` : ""}
+                      ? `${signed(measure.reference)} dB against the loudness in the reference, ${signed(measure.version)} in yours. `
+                      : ""}
                     Up to {rule.justNoticeable} dB scores 100, every further {rule.halving} dB halves it.
                   </span>
                 </div>
@@ -84,8 +103,14 @@ export function ElementDetail({ element, compared, onChange, onRemove }: {
       )}
       <label className="field">
         State
-        <select className="form-select form-select-sm" value={element.state} onChange={(event) => onChange({ state: event.target.value as ElementState })}>
-          {states.map((state) => <option key={state}>{state}</option>)}
+        <select
+          className="form-select form-select-sm"
+          value={element.state}
+          onChange={(event) => onChange({ state: event.target.value as ElementState })}
+        >
+          {states.map((state) => (
+            <option key={state}>{state}</option>
+          ))}
         </select>
       </label>
       <form className="stacked" onSubmit={(event) => event.preventDefault()}>
@@ -97,10 +122,18 @@ export function ElementDetail({ element, compared, onChange, onRemove }: {
         {field("weight", "Weight in the match", true)}
         <label className="field">
           Note
-          <textarea className="form-control form-control-sm" rows={3} {...register("note", { onBlur: save })} />
+          <textarea
+            className="form-control form-control-sm"
+            rows={3}
+            {...register("note", { onBlur: save })}
+          />
         </label>
       </form>
-      <button type="button" className="plain-button underlined soft small-text justify-self-start" onClick={onRemove}>
+      <button
+        type="button"
+        className="plain-button underlined soft small-text justify-self-start"
+        onClick={onRemove}
+      >
         Remove {element.name} from the list
       </button>
     </aside>

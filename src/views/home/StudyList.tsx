@@ -34,8 +34,10 @@ type Order = "newest" | "title" | "match";
 
 const sorted = (rows: StudyRow[], order: Order): StudyRow[] =>
   [...rows].sort((a, b) =>
-    order === "title" ? a.title.localeCompare(b.title)
-      : order === "match" ? (b.match ?? -1) - (a.match ?? -1)
+    order === "title"
+      ? a.title.localeCompare(b.title)
+      : order === "match"
+        ? (b.match ?? -1) - (a.match ?? -1)
         : b.addedAt - a.addedAt,
   );
 
@@ -47,7 +49,10 @@ export function StudyList({ rows }: { rows: StudyRow[] }) {
   const [leaving, setLeaving] = useState<StudyRow | null>(null);
   const [renaming, setRenaming] = useState<string | null>(null);
   const [order, setOrder] = useState<Order>("newest");
-  useJobNews(rows.flatMap((row) => (row.referenceHash ? [row.referenceHash] : [])), () => router.refresh());
+  useJobNews(
+    rows.flatMap((row) => (row.referenceHash ? [row.referenceHash] : [])),
+    () => router.refresh(),
+  );
 
   const begin = async ([file]: File[]) => {
     if (!file) return;
@@ -62,7 +67,12 @@ export function StudyList({ rows }: { rows: StudyRow[] }) {
     else setRefused(`${file.name}: ${sentenceOf(outcome.refusal)}`);
   };
   const beginEmpty = async () => {
-    const made = await send("POST", "/api/studies", { title: "Untitled study" }, z.object({ studyId: z.string() }));
+    const made = await send(
+      "POST",
+      "/api/studies",
+      { title: "Untitled study" },
+      z.object({ studyId: z.string() }),
+    );
     if (made.ok) router.push(`/studies/${made.value.studyId}/overview`);
     else say(sentenceOf(made.refusal));
   };
@@ -84,22 +94,39 @@ export function StudyList({ rows }: { rows: StudyRow[] }) {
 
   return (
     <>
-      <DropArea title={rows.length === 0 ? "Begin with a reference track" : "New study"} forReference action="Choose the reference" onFiles={begin}>
+      <DropArea
+        title={rows.length === 0 ? "Begin with a reference track" : "New study"}
+        forReference
+        action="Choose the reference"
+        onFiles={begin}
+      >
         <p className="soft m-0">
-          Drop the track you want to rebuild here. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A, up to 20 minutes. It stays on this machine.
+          Drop the track you want to rebuild here. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A, up to 20 minutes.
+          It stays on this machine.
         </p>
         {arriving && (
           <div className="w-100 mt-1">
             <div className="d-flex justify-content-between small-text">
-              <span>{arriving.done < 1 ? `Bringing in ${arriving.name}` : `Looking at ${arriving.name}`}</span>
-              <button type="button" className="plain-button underlined" onClick={arriving.cancel}>Cancel</button>
+              <span>
+                {arriving.done < 1 ? `Bringing in ${arriving.name}` : `Looking at ${arriving.name}`}
+              </span>
+              <button type="button" className="plain-button underlined" onClick={arriving.cancel}>
+                Cancel
+              </button>
             </div>
             <ProgressBar now={100 * arriving.done} aria-label="Upload" />
           </div>
         )}
-        {refused && <p className="needs-attention m-0" role="alert">{refused}</p>}
-        <p className="small-text soft m-0 order-last">
-          or <button type="button" className="plain-button underlined" onClick={beginEmpty}>begin with an empty study</button>
+        {refused && (
+          <p className="needs-attention m-0" role="alert">
+            {refused}
+          </p>
+        )}
+        <p className="small-text soft m-0">
+          or{" "}
+          <button type="button" className="plain-button underlined" onClick={beginEmpty}>
+            begin with an empty study
+          </button>
         </p>
       </DropArea>
 
@@ -110,7 +137,13 @@ export function StudyList({ rows }: { rows: StudyRow[] }) {
             {rows.length > 1 && (
               <span className="choices" role="group" aria-label="Order">
                 {(["newest", "title", "match"] as const).map((name) => (
-                  <button key={name} type="button" className="plain-button" aria-pressed={order === name} onClick={() => setOrder(name)}>
+                  <button
+                    key={name}
+                    type="button"
+                    className="plain-button"
+                    aria-pressed={order === name}
+                    onClick={() => setOrder(name)}
+                  >
                     {{ newest: "newest first", title: "by name", match: "closest first" }[name]}
                   </button>
                 ))}
@@ -126,7 +159,9 @@ export function StudyList({ rows }: { rows: StudyRow[] }) {
                 <th className="number">Versions</th>
                 <th>Match over versions</th>
                 <th className="number">Newest match</th>
-                <th><span className="visually-hidden">Actions</span></th>
+                <th>
+                  <span className="visually-hidden">Actions</span>
+                </th>
               </tr>
             </thead>
             <tbody>
@@ -135,11 +170,19 @@ export function StudyList({ rows }: { rows: StudyRow[] }) {
                   <td>
                     {renaming === row.id ? (
                       <EditableText
-                        value={row.title} label={`Name of ${row.title}`} empty="" required longest={120} editing
-                        onClose={() => setRenaming(null)} onSave={(title) => rename(row, title)}
+                        value={row.title}
+                        label={`Name of ${row.title}`}
+                        empty=""
+                        required
+                        longest={120}
+                        editing
+                        onClose={() => setRenaming(null)}
+                        onSave={(title) => rename(row, title)}
                       />
                     ) : (
-                      <Link href={`/studies/${row.id}/overview`} className="strong">{row.title}</Link>
+                      <Link href={`/studies/${row.id}/overview`} className="strong">
+                        {row.title}
+                      </Link>
                     )}
                     <div className="small-text soft">begun {day(row.addedAt)}</div>
                   </td>
@@ -147,18 +190,46 @@ export function StudyList({ rows }: { rows: StudyRow[] }) {
                     {row.referenceFile ? (
                       <>
                         <span className="in-reference">{row.artist ?? row.referenceFile}</span>
-                        <div className="small-text soft">{row.referenceState ?? (row.artist ? row.referenceFile : "")}</div>
+                        <div className="small-text soft">
+                          {row.referenceState ?? (row.artist ? row.referenceFile : "")}
+                        </div>
                       </>
-                    ) : <span className="soft">none yet</span>}
+                    ) : (
+                      <span className="soft">none yet</span>
+                    )}
                   </td>
                   <td className="number">{row.bpm === null ? "–" : `${fixed(row.bpm, 2)} BPM`}</td>
                   <td className="number">{row.versions}</td>
-                  <td><HistoryLine scores={row.history} width={130} label={`Match of ${row.title} over versions`} /></td>
-                  <td className="number"><span className="strong" style={{ fontSize: "1.375rem" }}>{points(row.match)}</span></td>
+                  <td>
+                    <HistoryLine
+                      scores={row.history}
+                      width={130}
+                      label={`Match of ${row.title} over versions`}
+                    />
+                  </td>
+                  <td className="number">
+                    <span className="strong" style={{ fontSize: "1.375rem" }}>
+                      {points(row.match)}
+                    </span>
+                  </td>
                   <td className="number small-text">
                     <span className="d-inline-flex gap-3">
-                      <button type="button" className="plain-button underlined soft" aria-label={`Rename ${row.title}`} onClick={() => setRenaming(row.id)}>Rename</button>
-                      <button type="button" className="plain-button underlined soft" aria-label={`Delete ${row.title}`} onClick={() => setLeaving(row)}>Delete</button>
+                      <button
+                        type="button"
+                        className="plain-button underlined soft"
+                        aria-label={`Rename ${row.title}`}
+                        onClick={() => setRenaming(row.id)}
+                      >
+                        Rename
+                      </button>
+                      <button
+                        type="button"
+                        className="plain-button underlined soft"
+                        aria-label={`Delete ${row.title}`}
+                        onClick={() => setLeaving(row)}
+                      >
+                        Delete
+                      </button>
                     </span>
                   </td>
                 </tr>
@@ -169,11 +240,19 @@ export function StudyList({ rows }: { rows: StudyRow[] }) {
       )}
 
       {leaving && (
-        <AskFirst title={`Delete “${leaving.title}”?`} action="Delete the study" onCancel={() => setLeaving(null)} onConfirm={() => remove(leaving)}>
+        <AskFirst
+          title={`Delete “${leaving.title}”?`}
+          action="Delete the study"
+          onCancel={() => setLeaving(null)}
+          onConfirm={() => remove(leaving)}
+        >
           <p className="m-0">
             This deletes {leaving.referenceFile ? "its reference" : "the empty study"}
-            {leaving.versions > 0 ? `, ${leaving.versions === 1 ? "its one version" : `all ${leaving.versions} versions`} with their notes,` : ""} and
-            the elements with everything noted about them. The files you brought are removed from Plain Mirror; your own copies are not touched. This cannot be undone.
+            {leaving.versions > 0
+              ? `, ${leaving.versions === 1 ? "its one version" : `all ${leaving.versions} versions`} with their notes,`
+              : ""}{" "}
+            and the elements with everything noted about them. The files you brought are removed from Plain
+            Mirror; your own copies are not touched. This cannot be undone.
           </p>
         </AskFirst>
       )}

@@ -9,11 +9,28 @@ import { useStudy } from "../study/StudyContext";
 import type { OverviewModel } from "./model";
 
 const aspectTitles: Record<MixAspect, string> = {
-  tempo: "Tempo", loudness: "Loudness", dynamics: "Dynamics", tone: "Tone",
+  tempo: "Tempo",
+  loudness: "Loudness",
+  dynamics: "Dynamics",
+  tone: "Tone",
+};
+
+/** What a measure is called where its aspect stands beside it. */
+const shortTitles: Partial<Record<ComparedMeasure["name"], string>> = {
+  integratedLoudness: "integrated",
+  loudnessRange: "loudness range",
+  peakToLoudness: "peak to loudness",
+  tone: "slope, average gap",
 };
 
 const valueUnit: Record<ComparedMeasure["name"], string> = {
-  tempo: "BPM", integratedLoudness: "LUFS", loudnessRange: "LU", peakToLoudness: "LU", tone: "dB", elementLevel: "dB", elementTone: "dB",
+  tempo: "BPM",
+  integratedLoudness: "LUFS",
+  loudnessRange: "LU",
+  peakToLoudness: "LU",
+  tone: "dB",
+  elementLevel: "dB",
+  elementTone: "dB",
 };
 
 function value(measure: ComparedMeasure, side: "reference" | "version", model: OverviewModel): string {
@@ -27,11 +44,18 @@ function value(measure: ComparedMeasure, side: "reference" | "version", model: O
 function gap(measure: ComparedMeasure): string {
   const { unit } = measureRules[measure.name];
   if (measure.gap === null) return "–";
-  return measure.name === "tone" ? `${fixed(measure.gap)} dB on average` : `${signed(measure.gap, unit === "%" ? 2 : 1)} ${unit}`;
+  return measure.name === "tone"
+    ? `${fixed(measure.gap)} dB`
+    : `${signed(measure.gap, unit === "%" ? 2 : 1)} ${unit}`;
 }
 
 /** Aspect by aspect: both values, the gap, the score; a row opens to where its score comes from. */
-export function ComparedTable({ model, standings, open, onOpen }: {
+export function ComparedTable({
+  model,
+  standings,
+  open,
+  onOpen,
+}: {
   model: OverviewModel;
   standings: Standing[];
   open: MixAspect | null;
@@ -39,14 +63,21 @@ export function ComparedTable({ model, standings, open, onOpen }: {
 }) {
   const { study, change } = useStudy();
   const setWeight = (aspect: MixAspect, weight: number) =>
-    void change("PATCH", `/api/studies/${study.id}`, { aspectWeights: { ...study.aspectWeights, [aspect]: weight } });
-  const peak = { reference: model.reference.loudness.truePeakDbtp, version: model.version.loudness.truePeakDbtp };
+    void change("PATCH", `/api/studies/${study.id}`, {
+      aspectWeights: { ...study.aspectWeights, [aspect]: weight },
+    });
+  const peak = {
+    reference: model.reference.loudness.truePeakDbtp,
+    version: model.version.loudness.truePeakDbtp,
+  };
   return (
     <table className="ruled compared-table">
       <thead>
         <tr>
           <th>Aspect</th>
-          <th><span className="visually-hidden">Measure</span></th>
+          <th>
+            <span className="visually-hidden">Measure</span>
+          </th>
           <th className="number in-reference">Reference</th>
           <th className="number in-recreation">Version</th>
           <th className="number">Gap</th>
@@ -58,24 +89,37 @@ export function ComparedTable({ model, standings, open, onOpen }: {
         {model.aspects.map((aspect) => (
           <Fragment key={aspect.name}>
             {aspect.measures.map((measure, i) => (
-              <tr key={measure.name}>
-                <td className="aspect" style={i > 0 ? { borderTop: 0 } : undefined}>
+              <tr key={measure.name} className={i > 0 ? "follows" : undefined}>
+                <td className="text-nowrap">
                   {i === 0 && (
-                    <button type="button" className="plain-button strong" aria-expanded={open === aspect.name} onClick={() => onOpen(open === aspect.name ? null : aspect.name)}>
-                      {aspectTitles[aspect.name]} <span className="soft" aria-hidden="true">{open === aspect.name ? "▴" : "▾"}</span>
+                    <button
+                      type="button"
+                      className="plain-button strong"
+                      aria-expanded={open === aspect.name}
+                      onClick={() => onOpen(open === aspect.name ? null : aspect.name)}
+                    >
+                      {aspectTitles[aspect.name]}{" "}
+                      <span className="soft" aria-hidden="true">
+                        {open === aspect.name ? "▴" : "▾"}
+                      </span>
                     </button>
                   )}
                 </td>
-                <td className="soft small-text" style={i > 0 ? { borderTop: 0 } : undefined}>{measure.name === "tempo" ? "" : measureRules[measure.name].title}</td>
-                <td className="number" style={i > 0 ? { borderTop: 0 } : undefined}>{value(measure, "reference", model)}</td>
-                <td className="number" style={i > 0 ? { borderTop: 0 } : undefined}>{value(measure, "version", model)}</td>
-                <td className="number" style={i > 0 ? { borderTop: 0 } : undefined}>{gap(measure)}</td>
+                <td className="soft small-text text-nowrap">{shortTitles[measure.name] ?? ""}</td>
+                <td className="number">{value(measure, "reference", model)}</td>
+                <td className="number">{value(measure, "version", model)}</td>
+                <td className="number">{gap(measure)}</td>
                 {i === 0 && (
                   <>
                     <td rowSpan={aspect.measures.length}>
-                      <HistoryLine scores={standings.map((s) => s.aspects[aspect.name])} label={`${aspectTitles[aspect.name]} over versions`} />
+                      <HistoryLine
+                        scores={standings.map((s) => s.aspects[aspect.name])}
+                        label={`${aspectTitles[aspect.name]} over versions`}
+                      />
                     </td>
-                    <td className="number score" rowSpan={aspect.measures.length}>{points(aspect.score)}</td>
+                    <td className="number score" rowSpan={aspect.measures.length}>
+                      {points(aspect.score)}
+                    </td>
                   </>
                 )}
               </tr>
@@ -87,9 +131,18 @@ export function ComparedTable({ model, standings, open, onOpen }: {
                     const rule = measureRules[measure.name];
                     return (
                       <p key={measure.name} className="mb-1">
-                        <span className="strong">{rule.title}{measure.score === null ? "" : ` ${points(measure.score)}`}:</span>{" "}
-                        up to {rule.justNoticeable} {rule.unit} of gap scores 100, every further {rule.halving} {rule.unit} halves it. {rule.reason}
-                        {measure.remark && <> <span className="needs-attention">{measure.remark}</span></>}
+                        <span className="strong">
+                          {rule.title}
+                          {measure.score === null ? "" : ` ${points(measure.score)}`}:
+                        </span>{" "}
+                        up to {rule.justNoticeable} {rule.unit} of gap scores 100, every further{" "}
+                        {rule.halving} {rule.unit} halves it. {rule.reason}
+                        {measure.remark && (
+                          <>
+                            {" "}
+                            <span className="needs-attention">{measure.remark}</span>
+                          </>
+                        )}
                       </p>
                     );
                   })}
@@ -97,7 +150,12 @@ export function ComparedTable({ model, standings, open, onOpen }: {
                     Weight in the match
                     <input
                       key={aspect.weight}
-                      type="number" className="form-control form-control-sm" style={{ width: 76 }} min={0} max={10} step={0.5}
+                      type="number"
+                      className="form-control form-control-sm"
+                      style={{ width: 76 }}
+                      min={0}
+                      max={10}
+                      step={0.5}
                       defaultValue={aspect.weight}
                       onChange={(event) => {
                         const next = event.target.valueAsNumber;
@@ -114,9 +172,19 @@ export function ComparedTable({ model, standings, open, onOpen }: {
           <td className="strong">True peak</td>
           <td />
           <td className="number">{fixed(peak.reference)} dBTP</td>
-          <td className={`number${peak.version !== null && peak.version > truePeakCeiling ? " needs-attention strong" : ""}`}>{fixed(peak.version)} dBTP</td>
-          <td className="number">{peak.reference === null || peak.version === null ? "–" : `${signed(peak.version - peak.reference)} dB`}</td>
-          <td className="soft small-text" colSpan={2}>shown, not scored</td>
+          <td
+            className={`number${peak.version !== null && peak.version > truePeakCeiling ? " needs-attention strong" : ""}`}
+          >
+            {fixed(peak.version)} dBTP
+          </td>
+          <td className="number">
+            {peak.reference === null || peak.version === null
+              ? "–"
+              : `${signed(peak.version - peak.reference)} dB`}
+          </td>
+          <td className="soft small-text" colSpan={2}>
+            shown, not scored
+          </td>
         </tr>
       </tbody>
     </table>

@@ -24,12 +24,25 @@ function spanSentence({ reference, version }: SpanPair, name: string): string {
     : `${part} against all of ${name}, which is shorter.`;
 }
 
-export function Overview({ model, referenceNumbers }: { model: OverviewModel | null; referenceNumbers: SideNumbers | null }) {
+export function Overview({
+  model,
+  referenceNumbers,
+}: {
+  model: OverviewModel | null;
+  referenceNumbers: SideNumbers | null;
+}) {
   const { study, version, addFiles } = useStudy();
   if (!study.reference) {
     return (
-      <DropArea title="Bring in the reference" forReference action="Choose the reference" onFiles={(files) => addFiles(files, "reference")}>
-        <p className="soft m-0">Drop the track you want to rebuild here. Everything else is measured against it.</p>
+      <DropArea
+        title="Bring in the reference"
+        forReference
+        action="Choose the reference"
+        onFiles={(files) => addFiles(files, "reference")}
+      >
+        <p className="soft m-0">
+          Drop the track you want to rebuild here. Everything else is measured against it.
+        </p>
       </DropArea>
     );
   }
@@ -37,8 +50,15 @@ export function Overview({ model, referenceNumbers }: { model: OverviewModel | n
     return (
       <>
         <ReferenceAlone numbers={referenceNumbers} />
-        <DropArea title="Bring in your first version" several action="Choose a version" onFiles={(files) => addFiles(files, "version")}>
-          <p className="soft m-0">Render what you have, however little, and drop it here: the whole track or eight bars of it.</p>
+        <DropArea
+          title="Bring in your first version"
+          several
+          action="Choose a version"
+          onFiles={(files) => addFiles(files, "version")}
+        >
+          <p className="soft m-0">
+            Render what you have, however little, and drop it here: the whole track or eight bars of it.
+          </p>
         </DropArea>
       </>
     );
@@ -63,11 +83,20 @@ function ReferenceAlone({ numbers }: { numbers: SideNumbers | null }) {
     <section className="mb-4" aria-label="The reference">
       <div className="view-heading">
         <h1>The reference, measured</h1>
-        {loudness.integratedLufs === null && <p className="needs-attention">This file is silence from beginning to end; levels have no meaning here.</p>}
+        {loudness.integratedLufs === null && (
+          <p className="needs-attention">
+            This file is silence from beginning to end; levels have no meaning here.
+          </p>
+        )}
       </div>
       <div className="d-flex flex-wrap gap-5">
         {facts.map(([name, text]) => (
-          <div key={name}><div className="small-text soft">{name}</div><div className="strong" style={{ fontSize: "1.375rem" }}>{text}</div></div>
+          <div key={name}>
+            <div className="small-text soft">{name}</div>
+            <div className="strong" style={{ fontSize: "1.375rem" }}>
+              {text}
+            </div>
+          </div>
         ))}
       </div>
     </section>
@@ -89,8 +118,11 @@ function Waiting({ tracks }: { tracks: TrackRecord[] }) {
           <div key={track.id}>
             <span className="strong">{track.number === 0 ? "Reference" : `Version ${track.number}`}</span>{" "}
             <span className="soft clip">{track.fileName}</span>
-            {job.state === "done" ? <p className="small-text soft m-0">Done.</p>
-              : <JobLine job={job} onCancel={() => cancelAnalysis(track)} onAgain={() => analyseAgain(track)} />}
+            {job.state === "done" ? (
+              <p className="small-text soft m-0">Done.</p>
+            ) : (
+              <JobLine job={job} onCancel={() => cancelAnalysis(track)} onAgain={() => analyseAgain(track)} />
+            )}
           </div>
         );
       })}
@@ -115,26 +147,48 @@ function Compared({ model, version }: { model: OverviewModel; version: TrackReco
   return (
     <div className="overview">
       <div>
-        <div className="view-heading">
+        <div className="view-heading in-line">
           <h1>{`Version ${version.number} against the reference`}</h1>
           <p>{spanSentence(model.spans, name)}</p>
         </div>
         <ComparedTable model={model} standings={standings} open={open} onOpen={setOpen} />
-        <SpectrumCharts curves={model.curves} marked={marked} versionName={name} gain={model.gainToReference} />
+        <SpectrumCharts
+          curves={model.curves}
+          marked={marked}
+          versionName={name}
+          gain={model.gainToReference}
+        />
       </div>
       <aside aria-label="Match and what to do">
         <div className="answer">
-          <span className="value" data-testid="match">{points(model.match)}</span>
+          <span className="value" data-testid="match">
+            {points(model.match)}
+          </span>
           <span className="soft">
-            of 100{!whole ? " in the selection" : standingBefore ? ` · was ${points(standingBefore.match)} in v${standingBefore.number}` : ""}
+            of 100
+            {!whole
+              ? " in the selection"
+              : standingBefore
+                ? ` · was ${points(standingBefore.match)} in v${standingBefore.number}`
+                : ""}
           </span>
         </div>
         {standings.length > 1 && (
           <div className="mt-2">
-            <HistoryLine scores={standings.map((s) => s.match)} width={270} height={54} label="Match over versions" />
+            <HistoryLine
+              scores={standings.map((s) => s.match)}
+              width={270}
+              height={54}
+              label="Match over versions"
+            />
             <div className="d-flex justify-content-between tiny-text soft" style={{ width: 270 }}>
               {standings.map((s) => (
-                <button key={s.trackId} type="button" className={`plain-button${s.number === version.number ? " strong in-recreation" : ""}`} onClick={() => chooseVersion(s.number)}>
+                <button
+                  key={s.trackId}
+                  type="button"
+                  className={`plain-button${s.number === version.number ? " strong in-recreation" : ""}`}
+                  onClick={() => chooseVersion(s.number)}
+                >
                   v{s.number} {points(s.match)}
                 </button>
               ))}
@@ -142,23 +196,25 @@ function Compared({ model, version }: { model: OverviewModel; version: TrackReco
           </div>
         )}
         <ChangeSince />
-        {model.findings.length === 0
-          ? <p className="mt-3">Nothing is left that anyone would hear in what is measured so far.</p>
-          : (
-            <ul className="findings" aria-label="What to do, most valuable first">
-              {model.findings.slice(0, 7).map((finding) => (
-                <li key={finding.key}>
-                  <button type="button" className="plain-button finding" onClick={() => choose(finding)}>
-                    <span className="title">{finding.title}</span>
-                    <span className={finding.points === null ? "points needs-attention" : "points"}>
-                      {finding.points === null ? "check" : `+${finding.points < 1 ? finding.points.toFixed(1) : Math.round(finding.points)}`}
-                    </span>
-                    <span className="detail">{finding.detail}</span>
-                  </button>
-                </li>
-              ))}
-            </ul>
-          )}
+        {model.findings.length === 0 ? (
+          <p className="mt-3">Nothing is left that anyone would hear in what is measured so far.</p>
+        ) : (
+          <ul className="findings" aria-label="What to do, most valuable first">
+            {model.findings.slice(0, 7).map((finding) => (
+              <li key={finding.key}>
+                <button type="button" className="plain-button finding" onClick={() => choose(finding)}>
+                  <span className="title">{finding.title}</span>
+                  <span className={finding.points === null ? "points needs-attention" : "points"}>
+                    {finding.points === null
+                      ? "check"
+                      : `+${finding.points < 1 ? finding.points.toFixed(1) : Math.round(finding.points)}`}
+                  </span>
+                  <span className="detail">{finding.detail}</span>
+                </button>
+              </li>
+            ))}
+          </ul>
+        )}
       </aside>
     </div>
   );
@@ -168,25 +224,50 @@ function Compared({ model, version }: { model: OverviewModel; version: TrackReco
 function ChangeSince() {
   const { standing, standingBefore, study } = useStudy();
   if (!standing || !standingBefore) return null;
-  const names: Record<string, string> = { tempo: "tempo", loudness: "loudness", dynamics: "dynamics", tone: "tone" };
+  const names: Record<string, string> = {
+    tempo: "tempo",
+    loudness: "loudness",
+    dynamics: "dynamics",
+    tone: "tone",
+  };
   const changes = [
     ...Object.entries(standing.aspects).map(([name, score]) => ({
-      name: names[name] ?? name, by: (score ?? 0) - (standingBefore.aspects[name as MixAspect] ?? score ?? 0),
+      name: names[name] ?? name,
+      by: (score ?? 0) - (standingBefore.aspects[name as MixAspect] ?? score ?? 0),
     })),
     ...study.elements.map((element) => ({
       name: element.name.toLowerCase(),
-      by: (standing.elements[element.id] ?? 0) - (standingBefore.elements[element.id] ?? standing.elements[element.id] ?? 0),
+      by:
+        (standing.elements[element.id] ?? 0) -
+        (standingBefore.elements[element.id] ?? standing.elements[element.id] ?? 0),
     })),
-  ].filter((c) => Math.abs(c.by) >= 3).sort((a, b) => Math.abs(b.by) - Math.abs(a.by));
-  const better = changes.filter((c) => c.by > 0).slice(0, 3).map((c) => c.name);
-  const worse = changes.filter((c) => c.by < 0).slice(0, 3).map((c) => c.name);
+  ]
+    .filter((c) => Math.abs(c.by) >= 3)
+    .sort((a, b) => Math.abs(b.by) - Math.abs(a.by));
+  const better = changes
+    .filter((c) => c.by > 0)
+    .slice(0, 3)
+    .map((c) => c.name);
+  const worse = changes
+    .filter((c) => c.by < 0)
+    .slice(0, 3)
+    .map((c) => c.name);
   if (better.length + worse.length === 0) return null;
   return (
     <p className="small-text mt-2 mb-0">
       Since v{standingBefore.number}:{" "}
-      {better.length > 0 && <><span className="is-gain strong">better</span> in {better.join(", ")}</>}
+      {better.length > 0 && (
+        <>
+          <span className="is-gain strong">better</span> in {better.join(", ")}
+        </>
+      )}
       {better.length > 0 && worse.length > 0 && "; "}
-      {worse.length > 0 && <><span className="needs-attention strong">worse</span> in {worse.join(", ")}</>}.
+      {worse.length > 0 && (
+        <>
+          <span className="needs-attention strong">worse</span> in {worse.join(", ")}
+        </>
+      )}
+      .
     </p>
   );
 }

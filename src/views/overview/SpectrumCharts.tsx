@@ -2,11 +2,23 @@
 
 import { useEffect, useState } from "react";
 import {
-  Bar, BarChart, CartesianGrid, Cell, Line, LineChart, ReferenceArea, ReferenceLine, ResponsiveContainer, Tooltip, XAxis, YAxis,
+  Bar,
+  BarChart,
+  CartesianGrid,
+  Cell,
+  Line,
+  LineChart,
+  ReferenceArea,
+  ReferenceLine,
+  ResponsiveContainer,
+  Tooltip,
+  XAxis,
+  YAxis,
 } from "recharts";
 import { axisFrequency, fixed, frequency, signed } from "@/components/format";
 import { measureRules } from "@/core/match";
 import type { BandGap, BandsPerOctave } from "@/core/tone";
+import type { SpectrumCurves, SpectrumPart } from "./model";
 
 const octaves = [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000];
 const axisName = (hertz: number) => axisFrequency(hertz === 31.5 ? 32 : hertz);
@@ -24,9 +36,19 @@ function Tip({ active, payload }: { active?: boolean; payload?: readonly { paylo
       <div className="strong">{frequency(point.centre)}</div>
       <div className="in-reference">reference {fixed(point.reference)} dB</div>
       <div className="in-recreation">version {fixed(point.version)} dB</div>
-      <div>{signed(point.gap)} dB{point.weight < 0.5 ? ", counts little" : ""}</div>
+      <div>
+        {signed(point.gap)} dB{point.weight < 0.5 ? ", counts little" : ""}
+      </div>
     </div>
   );
+}
+
+/** A band's gap as people say it. */
+function gapInWords(gap: number, tolerance: number): string {
+  const size = Math.abs(gap);
+  if (size <= tolerance) return "agrees";
+  const much = size <= 2 * tolerance ? "a little" : size <= 6 ? "clearly" : "far";
+  return `${much} too ${gap > 0 ? "strong" : "weak"}`;
 }
 
 /** The choice of resolution, remembered. */
@@ -37,75 +59,143 @@ function useResolution(): [BandsPerOctave, (next: BandsPerOctave) => void] {
     // eslint-disable-next-line react-hooks/set-state-in-effect -- storage is not there on the server
     if (stored === 6 || stored === 12) setPerOctave(stored);
   }, []);
-  return [perOctave, (next) => {
-    localStorage.setItem("bandsPerOctave", String(next));
-    setPerOctave(next);
-  }];
+  return [
+    perOctave,
+    (next) => {
+      localStorage.setItem("bandsPerOctave", String(next));
+      setPerOctave(next);
+    },
+  ];
 }
 
 /**
  * Both average spectra at equal loudness and, beneath, the gap between them with the tolerance as
  * a band.
  */
-export function SpectrumCharts({ curves, marked, versionName, gain }: {
-  curves: Record<BandsPerOctave, BandGap[]>;
+export function SpectrumCharts({
+  curves,
+  marked,
+  versionName,
+  gain,
+}: {
+  curves: SpectrumCurves;
   /** A range of frequencies to point out. */
   marked: { fromHz: number; toHz: number } | null;
   versionName: string;
   gain: number;
 }) {
   const [perOctave, setPerOctave] = useResolution();
-  const points: Point[] = curves[perOctave].map((band) => ({ ...band, x: Math.log2(band.centre) }));
+  const [part, setPart] = useState<SpectrumPart>("whole");
+  const points: Point[] = curves[part][perOctave].map((band) => ({ ...band, x: Math.log2(band.centre) }));
   const span: [number, number] = [Math.log2(20), Math.log2(20000)];
   const ticks = octaves.map((hertz) => Math.log2(hertz));
   const name = (x: number) => axisName(octaves[ticks.findIndex((t) => Math.abs(t - x) < 1e-6)] ?? 2 ** x);
   const shown = points.filter((p) => p.weight > 0);
   const top = Math.ceil(Math.max(...shown.map((p) => Math.max(p.reference, p.version)), -60) / 10) * 10;
-  const bottom = Math.max(top - 60, Math.floor(Math.min(...shown.map((p) => Math.min(p.reference, p.version)), 0) / 10) * 10);
+  const bottom = Math.max(
+    top - 60,
+    Math.floor(Math.min(...shown.map((p) => Math.min(p.reference, p.version)), 0) / 10) * 10,
+  );
   const reach = Math.max(6, Math.ceil(Math.max(...shown.map((p) => Math.abs(p.gap)), 0) / 3) * 3);
   const tolerance = measureRules.tone.justNoticeable;
-  const mark = marked && <ReferenceArea x1={Math.log2(marked.fromHz)} x2={Math.log2(marked.toHz)} fill="var(--line)" fillOpacity={0.55} ifOverflow="hidden" />;
-  const axis = <XAxis dataKey="x" type="number" domain={span} ticks={ticks} tickFormatter={name} allowDataOverflow />;
+  const mark = marked && (
+    <ReferenceArea
+      x1={Math.log2(marked.fromHz)}
+      x2={Math.log2(marked.toHz)}
+      fill="var(--line)"
+      fillOpacity={0.55}
+      ifOverflow="hidden"
+    />
+  );
+  const axis = (
+    <XAxis dataKey="x" type="number" domain={span} ticks={ticks} tickFormatter={name} allowDataOverflow />
+  );
   const margin = { top: 6, right: 12, bottom: 0, left: 0 };
   return (
     <section className="chart-block" aria-label="Average spectrum">
       <div className="chart-heading">
-        <h2>Average spectrum at equal loudness</h2>
-        <span className="small-text">
-          <span className="in-reference strong">— reference</span>{"  "}
+        <h2>Average spectrum at equal loudness, dB</h2>
+        <span className="choices" role="group" aria-label="Part of the stereo picture">
+          {(["whole", "mid", "side"] as const).map((name) => (
+            <button
+              key={name}
+              type="button"
+              className="plain-button"
+              aria-pressed={part === name}
+              onClick={() => setPart(name)}
+            >
+              {name}
+            </button>
+          ))}
+        </span>
+        <span className="small-text ms-auto">
+          <span className="in-reference strong">— reference</span>
+          {"  "}
           <span className="in-recreation strong ms-2">- - {versionName}</span>
           <span className="soft ms-2">{Math.abs(gain) >= 0.05 ? `shifted by ${signed(gain)} dB` : ""}</span>
         </span>
       </div>
-      <div className="chart" style={{ height: 190 }} role="img" aria-label={`Spectra of reference and ${versionName}`}>
+      <div className="chart spectrum-chart" role="img" aria-label={`Spectra of reference and ${versionName}`}>
         <ResponsiveContainer>
           <LineChart data={points} margin={margin} syncId="spectrum">
             <CartesianGrid vertical horizontal />
             {mark}
             {axis}
-            <YAxis width={44} domain={[bottom, top]} allowDataOverflow tickFormatter={(v: number) => fixed(v, 0)} label={{ value: "dB", position: "insideTopLeft", dx: 4, dy: -2 }} />
+            <YAxis
+              width={44}
+              domain={[bottom, top]}
+              allowDataOverflow
+              tickFormatter={(v: number) => fixed(v, 0)}
+            />
             <Tooltip content={<Tip />} isAnimationActive={false} />
-            <Line dataKey="reference" stroke="var(--reference)" strokeWidth={2} dot={false} isAnimationActive={false} />
-            <Line dataKey="version" stroke="var(--recreation)" strokeWidth={2} strokeDasharray="6 3" dot={false} isAnimationActive={false} />
+            <Line
+              dataKey="reference"
+              stroke="var(--reference)"
+              strokeWidth={2}
+              dot={false}
+              isAnimationActive={false}
+            />
+            <Line
+              dataKey="version"
+              stroke="var(--recreation)"
+              strokeWidth={2}
+              strokeDasharray="6 3"
+              dot={false}
+              isAnimationActive={false}
+            />
           </LineChart>
         </ResponsiveContainer>
       </div>
       <div className="chart-heading mt-2">
-        <h2>Gap: {versionName} less reference</h2>
+        <h2>Gap: {versionName} less reference, dB</h2>
         <span className="d-flex gap-3">
           <span className="small-text soft">band: ±{tolerance} dB, not heard</span>
           <span className="choices" role="group" aria-label="Bands an octave">
             {([3, 6, 12] as const).map((n) => (
-              <button key={n} type="button" className="plain-button" aria-pressed={perOctave === n} onClick={() => setPerOctave(n)}>1/{n} octave</button>
+              <button
+                key={n}
+                type="button"
+                className="plain-button"
+                aria-pressed={perOctave === n}
+                onClick={() => setPerOctave(n)}
+              >
+                1/{n} octave
+              </button>
             ))}
           </span>
         </span>
       </div>
-      <div className="chart" style={{ height: 130 }} role="img" aria-label="Gap of the spectra">
+      <div className="chart gap-chart" role="img" aria-label="Gap of the spectra">
         <ResponsiveContainer>
           <BarChart data={points} margin={margin} syncId="spectrum" barCategoryGap={1}>
             <defs>
-              <pattern id="recreation-hatch" width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+              <pattern
+                id="recreation-hatch"
+                width="5"
+                height="5"
+                patternUnits="userSpaceOnUse"
+                patternTransform="rotate(45)"
+              >
                 <rect width="5" height="5" fill="var(--recreation)" />
                 <rect width="1.6" height="5" fill="var(--paper)" />
               </pattern>
@@ -114,17 +204,57 @@ export function SpectrumCharts({ curves, marked, versionName, gain }: {
             {mark}
             <ReferenceArea y1={-tolerance} y2={tolerance} fill="var(--soft)" fillOpacity={0.16} />
             {axis}
-            <YAxis width={44} domain={[-reach, reach]} ticks={[-reach, 0, reach]} tickFormatter={(v: number) => signed(v, 0)} />
+            <YAxis
+              width={44}
+              domain={[-reach, reach]}
+              ticks={[-reach, 0, reach]}
+              tickFormatter={(v: number) => signed(v, 0)}
+            />
             <ReferenceLine y={0} stroke="var(--soft)" />
-            <Tooltip content={<Tip />} cursor={{ fill: "var(--line)", fillOpacity: 0.4 }} isAnimationActive={false} />
+            <Tooltip
+              content={<Tip />}
+              cursor={{ fill: "var(--line)", fillOpacity: 0.4 }}
+              isAnimationActive={false}
+            />
             <Bar dataKey="gap" barSize={{ 3: 12, 6: 6, 12: 3 }[perOctave]} isAnimationActive={false}>
               {points.map((p) => (
-                <Cell key={p.x} fill={perOctave === 12 ? "var(--recreation)" : "url(#recreation-hatch)"} fillOpacity={p.weight === 0 ? 0 : Math.abs(p.gap) <= tolerance ? 0.35 : 0.4 + 0.6 * p.weight} />
+                <Cell
+                  key={p.x}
+                  fill={perOctave === 12 ? "var(--recreation)" : "url(#recreation-hatch)"}
+                  fillOpacity={
+                    p.weight === 0 ? 0 : Math.abs(p.gap) <= tolerance ? 0.35 : 0.4 + 0.6 * p.weight
+                  }
+                />
               ))}
             </Bar>
           </BarChart>
         </ResponsiveContainer>
       </div>
+      <details className="band-table">
+        <summary>The same in numbers</summary>
+        <table className="ruled small-text mt-1">
+          <thead>
+            <tr>
+              <th>Band</th>
+              <th className="number in-reference">Reference</th>
+              <th className="number in-recreation">{versionName}</th>
+              <th className="number">Gap</th>
+              <th>In words</th>
+            </tr>
+          </thead>
+          <tbody>
+            {shown.map((p) => (
+              <tr key={p.x}>
+                <td>{frequency(p.centre)}</td>
+                <td className="number">{fixed(p.reference)} dB</td>
+                <td className="number">{fixed(p.version)} dB</td>
+                <td className="number">{signed(p.gap)} dB</td>
+                <td>{gapInWords(p.gap, tolerance)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </details>
     </section>
   );
 }

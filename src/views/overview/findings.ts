@@ -1,7 +1,12 @@
 /** What is different, how much, where, and what to do: sentences from a comparison. */
 import { fixed, frequency, signed } from "@/components/format";
 import {
-  measureRules, pointsWorth, scoreOf, truePeakCeiling, type MixAspect, type TrackMeasures,
+  measureRules,
+  pointsWorth,
+  scoreOf,
+  truePeakCeiling,
+  type MixAspect,
+  type TrackMeasures,
 } from "@/core/match";
 import type { FullComparison } from "@/core/study";
 import { rootMeanSquareGap, type BandGap } from "@/core/tone";
@@ -76,12 +81,16 @@ export function rangeInWords(region: Pick<ToneRegion, "fromHz" | "toHz" | "centr
 
 /** All findings of a comparison, the most valuable first, warnings after them. */
 export function findingsOf(
-  compared: FullComparison, reference: TrackMeasures, version: TrackMeasures, curve: readonly BandGap[],
+  compared: FullComparison,
+  reference: TrackMeasures,
+  version: TrackMeasures,
+  curve: readonly BandGap[],
 ): Finding[] {
   const { mix, elements } = compared;
   const counting = [
     ...mix.aspects,
-    ...elements.filter(({ element }) => element.state !== "left out")
+    ...elements
+      .filter(({ element }) => element.state !== "left out")
       .map(({ element, compared: c }) => ({ score: c.score, weight: element.weight })),
   ];
   const aspect = (name: MixAspect) => mix.aspects.find((a) => a.name === name)!;
@@ -114,36 +123,47 @@ export function findingsOf(
   for (const measure of dynamics) {
     if (!measure.gap || measure.score === null || measure.score >= 100) continue;
     const wider = measure.gap > 0;
-    const points = (worth("dynamics") * (100 - measure.score)) /
-      Math.max(1e-9, dynamics.reduce((sum, m) => sum + (m.score === null ? 0 : 100 - m.score), 0));
+    const points =
+      (worth("dynamics") * (100 - measure.score)) /
+      Math.max(
+        1e-9,
+        dynamics.reduce((sum, m) => sum + (m.score === null ? 0 : 100 - m.score), 0),
+      );
     found.push(
       measure.name === "loudnessRange"
         ? {
             key: measure.name,
             title: wider ? "Quiet and loud parts too far apart" : "Quiet and loud parts too even",
             detail: `Loudness range ${fixed(measure.version)} LU, the reference has ${fixed(measure.reference)} LU.`,
-            points, place: { kind: "aspect", aspect: "dynamics" },
+            points,
+            place: { kind: "aspect", aspect: "dynamics" },
           }
         : {
             key: measure.name,
             title: wider ? "Peaks stand out too far" : "Peaks pressed too flat",
             detail: `Peaks ${fixed(measure.version)} LU above the loudness, ${fixed(measure.reference)} in the reference: ${wider ? "limit or compress a little more" : "ease the limiter"}.`,
-            points: dynamicParts > 0 ? points : 0, place: { kind: "aspect", aspect: "dynamics" },
+            points: dynamicParts > 0 ? points : 0,
+            place: { kind: "aspect", aspect: "dynamics" },
           },
     );
   }
 
   const tone = aspect("tone");
   for (const region of toneRegions(curve, measureRules.tone.justNoticeable)) {
-    const mended = curve.map((band, i) => (i >= region.first && i <= region.last ? { ...band, gap: 0 } : band));
+    const mended = curve.map((band, i) =>
+      i >= region.first && i <= region.last ? { ...band, gap: 0 } : band,
+    );
     const rms = rootMeanSquareGap(mended);
     if (rms === null || tone.score === null) continue;
     const gained = scoreOf(rms, measureRules.tone) - tone.score;
     found.push({
       key: `tone-${region.first}`,
       title: `${signed(region.gap)} dB ${rangeInWords(region)}`,
-      detail: `Too ${region.gap > 0 ? "much" : "little"} there, at equal loudness. ${region.gap > 0 ? "Take away" : "Add"} about ${fixed(Math.abs(region.gap), 0)} dB.`,
-      points: pointsWorth({ score: 100 - gained, weight: tone.weight }, [...counting.filter((c) => c !== tone), { score: 100 - gained, weight: tone.weight }]),
+      detail: `Too ${region.gap > 0 ? "much" : "little"} there, at equal loudness. ${region.gap > 0 ? "Take away" : "Add"} about ${fixed(Math.abs(region.gap))} dB.`,
+      points: pointsWorth({ score: 100 - gained, weight: tone.weight }, [
+        ...counting.filter((c) => c !== tone),
+        { score: 100 - gained, weight: tone.weight },
+      ]),
       place: { kind: "range", fromHz: region.fromHz, toHz: region.toHz },
     });
   }
@@ -163,7 +183,8 @@ export function findingsOf(
     });
   }
 
-  const worthy = found.filter((f) => f.points !== null && f.points >= leastPoints)
+  const worthy = found
+    .filter((f) => f.points !== null && f.points >= leastPoints)
     .sort((a, b) => b.points! - a.points!);
   const peak = version.loudness.truePeakDbtp;
   if (peak !== null && peak > truePeakCeiling) {
@@ -172,7 +193,9 @@ export function findingsOf(
       title: `True peak ${fixed(peak)} dBTP`,
       detail: `Above ${fixed(truePeakCeiling, 0)} dBTP encoded copies may clip.${
         reference.loudness.truePeakDbtp !== null && reference.loudness.truePeakDbtp > truePeakCeiling
-          ? ` The reference stands at ${fixed(reference.loudness.truePeakDbtp)}.` : ""}`,
+          ? ` The reference stands at ${fixed(reference.loudness.truePeakDbtp)}.`
+          : ""
+      }`,
       points: null,
       place: { kind: "peak" },
     });

@@ -1,7 +1,14 @@
 import type { LoudnessMeasures } from "@/core/loudness";
 import type { ComparedAspect, MixAspect, TrackMeasures } from "@/core/match";
 import type { FullComparison, SpanPair } from "@/core/study";
-import { gapCurve, spectralSlope, wholeOf, type BandGap, type BandsPerOctave } from "@/core/tone";
+import {
+  gapCurve,
+  spectralSlope,
+  wholeOf,
+  type BandGap,
+  type BandsPerOctave,
+  type Spectrum,
+} from "@/core/tone";
 import { findingsOf, type Finding } from "./findings";
 
 /** One side's numbers. */
@@ -21,9 +28,15 @@ export interface OverviewModel {
   gainToReference: number;
   reference: SideNumbers;
   version: SideNumbers;
-  curves: Record<BandsPerOctave, BandGap[]>;
+  curves: SpectrumCurves;
   findings: Finding[];
 }
+
+/** Which part of the stereo picture a spectrum is of. */
+export type SpectrumPart = "whole" | "mid" | "side";
+
+/** Gap curves by part and by bands an octave. */
+export type SpectrumCurves = Record<SpectrumPart, Record<BandsPerOctave, BandGap[]>>;
 
 const numbersOf = (measures: TrackMeasures): SideNumbers => ({
   bpm: measures.bpm,
@@ -31,13 +44,26 @@ const numbersOf = (measures: TrackMeasures): SideNumbers => ({
   slopeDbPerOctave: spectralSlope(wholeOf(measures.spectrum)),
 });
 
+/** The gap curves of two spectra at equal loudness. */
+export function spectrumCurves(reference: Spectrum, version: Spectrum, shift: number): SpectrumCurves {
+  const curvesOf = (a: ArrayLike<number>, b: ArrayLike<number>) => {
+    const curve = (perOctave: BandsPerOctave) => gapCurve(a, b, shift, perOctave);
+    return { 3: curve(3), 6: curve(6), 12: curve(12) };
+  };
+  return {
+    whole: curvesOf(wholeOf(reference), wholeOf(version)),
+    mid: curvesOf(reference.mid, version.mid),
+    side: curvesOf(reference.side, version.side),
+  };
+}
+
 export function overviewModel(
-  reference: TrackMeasures, version: TrackMeasures, compared: FullComparison, spans: SpanPair,
+  reference: TrackMeasures,
+  version: TrackMeasures,
+  compared: FullComparison,
+  spans: SpanPair,
 ): OverviewModel {
-  const a = wholeOf(reference.spectrum);
-  const b = wholeOf(version.spectrum);
-  const curve = (perOctave: BandsPerOctave) => gapCurve(a, b, compared.mix.gainToReference, perOctave);
-  const curves = { 3: curve(3), 6: curve(6), 12: curve(12) };
+  const curves = spectrumCurves(reference.spectrum, version.spectrum, compared.mix.gainToReference);
   return {
     spans,
     match: compared.match,
@@ -46,6 +72,6 @@ export function overviewModel(
     reference: numbersOf(reference),
     version: numbersOf(version),
     curves,
-    findings: findingsOf(compared, reference, version, curves[3]),
+    findings: findingsOf(compared, reference, version, curves.whole[3]),
   };
 }

@@ -10,7 +10,9 @@ export function Arrivals() {
   if (arrivals.length === 0) return null;
   return (
     <section className="arrivals" aria-label="Files on their way in">
-      {arrivals.map((arrival) => <ArrivalLine key={arrival.key} arrival={arrival} />)}
+      {arrivals.map((arrival) => (
+        <ArrivalLine key={arrival.key} arrival={arrival} />
+      ))}
     </section>
   );
 }
@@ -22,19 +24,29 @@ function ArrivalLine({ arrival }: { arrival: Arrival }) {
   const settled = arrival.word !== undefined || job?.state === "done";
   return (
     <div className="arrival">
-      <span className="strong clip" title={arrival.name}>{arrival.name}</span>
+      <span className="strong clip" title={arrival.name}>
+        {arrival.name}
+      </span>
       <div>
         {arrival.word !== undefined ? (
-          <p className="m-0 small-text needs-attention" role="alert">{arrival.word}</p>
+          <p className="m-0 small-text needs-attention" role="alert">
+            {arrival.word}
+          </p>
         ) : track && job ? (
-          job.state === "done"
-            ? <p className="m-0 small-text">{track.number === 0 ? "This is the reference now." : `This is version ${track.number}.`}</p>
-            : <JobLine job={job} onCancel={() => cancelAnalysis(track)} onAgain={() => analyseAgain(track)} />
+          job.state === "done" ? (
+            <p className="m-0 small-text">
+              {track.number === 0 ? "This is the reference now." : `This is version ${track.number}.`}
+            </p>
+          ) : (
+            <JobLine job={job} onCancel={() => cancelAnalysis(track)} onAgain={() => analyseAgain(track)} />
+          )
         ) : (
           <>
             <div className="d-flex justify-content-between small-text">
               <span className="soft">{arrival.done < 1 ? "Bringing it in" : "Looking at it"}</span>
-              <button type="button" className="plain-button underlined" onClick={arrival.cancel}>Cancel</button>
+              <button type="button" className="plain-button underlined" onClick={arrival.cancel}>
+                Cancel
+              </button>
             </div>
             <ProgressBar now={100 * arrival.done} aria-label={`Upload of ${arrival.name}`} />
           </>
@@ -48,16 +60,27 @@ function ArrivalLine({ arrival }: { arrival: Arrival }) {
           defaultValue={track.note}
           maxLength={500}
           onBlur={(event) => {
-            if (event.target.value.trim() !== track.note) void change("PATCH", `/api/tracks/${track.id}`, { note: event.target.value });
+            if (event.target.value.trim() !== track.note)
+              void change("PATCH", `/api/tracks/${track.id}`, { note: event.target.value });
           }}
           onKeyDown={(event) => {
             if (event.key === "Enter") event.currentTarget.blur();
           }}
         />
-      ) : <span />}
+      ) : (
+        <span />
+      )}
       {settled ? (
-        <button type="button" className="plain-button underlined soft" onClick={() => dismissArrival(arrival.key)}>Close</button>
-      ) : <span />}
+        <button
+          type="button"
+          className="plain-button underlined soft"
+          onClick={() => dismissArrival(arrival.key)}
+        >
+          Close
+        </button>
+      ) : (
+        <span />
+      )}
     </div>
   );
 }

@@ -20,23 +20,36 @@ const shortcuts: readonly [keys: readonly string[], what: string][] = [
 export function ShortcutHelp({ onClose }: { onClose(): void }) {
   return (
     <Modal show centered onHide={onClose} aria-labelledby="shortcuts-title">
-      <Modal.Header><h2 id="shortcuts-title">Keyboard shortcuts</h2></Modal.Header>
+      <Modal.Header>
+        <h2 id="shortcuts-title">Keyboard shortcuts</h2>
+      </Modal.Header>
       <Modal.Body>
         <table className="ruled">
           <tbody>
             {shortcuts.map(([keys, what]) => (
               <tr key={what}>
-                <td style={{ width: 110 }}>{keys.map((key) => <kbd key={key} className="me-1">{key}</kbd>)}</td>
+                <td style={{ width: 110 }}>
+                  {keys.map((key) => (
+                    <kbd key={key} className="me-1">
+                      {key}
+                    </kbd>
+                  ))}
+                </td>
                 <td>{what}</td>
               </tr>
             ))}
           </tbody>
         </table>
         <p className="small-text soft mt-3 mb-0">
-          On the strip: drag to select, Shift-drag to stretch the selection, click to move the playhead, turn the wheel to zoom, Shift and wheel to move along.
+          On the strip: drag to select, Shift-drag to stretch the selection, click to move the playhead, turn
+          the wheel to zoom, Shift and wheel to move along.
         </p>
       </Modal.Body>
-      <Modal.Footer><Button variant="primary" onClick={onClose}>Close</Button></Modal.Footer>
+      <Modal.Footer>
+        <Button variant="primary" onClick={onClose}>
+          Close
+        </Button>
+      </Modal.Footer>
     </Modal>
   );
 }

@@ -5,7 +5,14 @@ import { createContext, useCallback, useContext, useMemo, useRef, useState, type
 import { useNotices } from "@/components/Notices";
 import { send, sentenceOf, upload } from "@/components/requests";
 import { useJobNews } from "@/components/useJobNews";
-import { shortestSpan, type JobRecord, type Span, type Standing, type StudyRecord, type TrackRecord } from "@/core/study";
+import {
+  shortestSpan,
+  type JobRecord,
+  type Span,
+  type Standing,
+  type StudyRecord,
+  type TrackRecord,
+} from "@/core/study";
 
 /** The few measured numbers of a track that the frame shows. */
 export interface TrackFacts {
@@ -81,67 +88,82 @@ export function StudyProvider({ model, children }: { model: StudyModel; children
   // One upload after the other, so that versions are numbered in the order they were dropped.
   const uploading = useRef(Promise.resolve());
 
-  const tracks = useMemo(
-    () => [...(study.reference ? [study.reference] : []), ...study.versions],
-    [study],
+  const tracks = useMemo(() => [...(study.reference ? [study.reference] : []), ...study.versions], [study]);
+  const news = useJobNews(
+    tracks.map((track) => track.file.hash),
+    () => router.refresh(),
   );
-  const news = useJobNews(tracks.map((track) => track.file.hash), () => router.refresh());
 
   const asked = Number(parameters.get("version") ?? NaN);
   const version = study.versions.find((v) => v.number === asked) ?? study.versions.at(-1) ?? null;
   const place = standings.findIndex((standing) => standing.number === version?.number);
   const selection = spanIn(parameters);
 
-  const addressOf = useCallback((view: string, changes: Record<string, string | null> = {}) => {
-    const next = new URLSearchParams(parameters);
-    for (const [name, value] of Object.entries(changes)) {
-      if (value === null) next.delete(name);
-      else next.set(name, value);
-    }
-    const query = next.toString();
-    return `/studies/${study.id}/${view}${query ? `?${query}` : ""}`;
-  }, [parameters, study.id]);
+  const addressOf = useCallback(
+    (view: string, changes: Record<string, string | null> = {}) => {
+      const next = new URLSearchParams(parameters);
+      for (const [name, value] of Object.entries(changes)) {
+        if (value === null) next.delete(name);
+        else next.set(name, value);
+      }
+      const query = next.toString();
+      return `/studies/${study.id}/${view}${query ? `?${query}` : ""}`;
+    },
+    [parameters, study.id],
+  );
   const here = pathname.split("/")[3] ?? "overview";
 
-  const change = useCallback<StudyState["change"]>(async (method, address, body) => {
-    const outcome = await send(method, address, body);
-    if (!outcome.ok) say(sentenceOf(outcome.refusal));
-    router.refresh();
-    return outcome.ok;
-  }, [router, say]);
+  const change = useCallback<StudyState["change"]>(
+    async (method, address, body) => {
+      const outcome = await send(method, address, body);
+      if (!outcome.ok) say(sentenceOf(outcome.refusal));
+      router.refresh();
+      return outcome.ok;
+    },
+    [router, say],
+  );
 
-  const revise = useCallback((key: number, next: Partial<Arrival>) =>
-    setArrivals((all) => all.map((a) => (a.key === key ? { ...a, ...next } : a))), []);
+  const revise = useCallback(
+    (key: number, next: Partial<Arrival>) =>
+      setArrivals((all) => all.map((a) => (a.key === key ? { ...a, ...next } : a))),
+    [],
+  );
 
-  const addFiles = useCallback<StudyState["addFiles"]>((files, role) => {
-    for (const file of files) {
-      const key = nextKey.current++;
-      let cancelled = false;
-      let stop = () => { cancelled = true; };
-      setArrivals((all) => [...all, { key, name: file.name, role, done: 0, cancel: () => stop() }]);
-      uploading.current = uploading.current.then(async () => {
-        if (cancelled) {
-          revise(key, { word: "The upload was cancelled." });
-          return;
-        }
-        const { finished, cancel } = upload(
-          `/api/studies/${study.id}/tracks?role=${role}&name=${encodeURIComponent(file.name)}`, file,
-          (done) => revise(key, { done }),
-        );
-        stop = cancel;
-        const outcome = await finished;
-        if (!outcome.ok) revise(key, { word: sentenceOf(outcome.refusal) });
-        else if (outcome.value.recognised) revise(key, { word: outcome.value.recognised, done: 1 });
-        else {
-          revise(key, { trackId: outcome.value.trackId, done: 1 });
-          if (role === "version") {
-            router.replace(addressOf(here, { version: String(outcome.value.number) }), { scroll: false });
+  const addFiles = useCallback<StudyState["addFiles"]>(
+    (files, role) => {
+      for (const file of files) {
+        const key = nextKey.current++;
+        let cancelled = false;
+        let stop = () => {
+          cancelled = true;
+        };
+        setArrivals((all) => [...all, { key, name: file.name, role, done: 0, cancel: () => stop() }]);
+        uploading.current = uploading.current.then(async () => {
+          if (cancelled) {
+            revise(key, { word: "The upload was cancelled." });
+            return;
           }
-        }
-        router.refresh();
-      });
-    }
-  }, [study.id, revise, router, addressOf, here]);
+          const { finished, cancel } = upload(
+            `/api/studies/${study.id}/tracks?role=${role}&name=${encodeURIComponent(file.name)}`,
+            file,
+            (done) => revise(key, { done }),
+          );
+          stop = cancel;
+          const outcome = await finished;
+          if (!outcome.ok) revise(key, { word: sentenceOf(outcome.refusal) });
+          else if (outcome.value.recognised) revise(key, { word: outcome.value.recognised, done: 1 });
+          else {
+            revise(key, { trackId: outcome.value.trackId, done: 1 });
+            if (role === "version") {
+              router.replace(addressOf(here, { version: String(outcome.value.number) }), { scroll: false });
+            }
+          }
+          router.refresh();
+        });
+      }
+    },
+    [study.id, revise, router, addressOf, here],
+  );
 
   const state: StudyState = {
     ...model,
@@ -151,7 +173,8 @@ export function StudyProvider({ model, children }: { model: StudyModel; children
     selection,
     arrivals,
     addressOf,
-    chooseVersion: (number) => router.replace(addressOf(here, { version: String(number) }), { scroll: false }),
+    chooseVersion: (number) =>
+      router.replace(addressOf(here, { version: String(number) }), { scroll: false }),
     select: (span) =>
       router.replace(
         addressOf(here, { from: span ? span.from.toFixed(2) : null, to: span ? span.to.toFixed(2) : null }),

@@ -19,7 +19,13 @@ import { StudyProvider, useStudy, type StudyModel } from "./StudyContext";
 const weakMatch = 60;
 
 const stripTrack = (track: TrackRecord | null, name: string, ready: boolean): StripTrack | null =>
-  track && { hash: track.file.hash, sampleRate: track.file.sampleRate, seconds: track.file.durationSeconds, name, ready };
+  track && {
+    hash: track.file.hash,
+    sampleRate: track.file.sampleRate,
+    seconds: track.file.durationSeconds,
+    name,
+    ready,
+  };
 
 export function StudyShell({ model, children }: { model: StudyModel; children: ReactNode }) {
   return (
@@ -67,7 +73,8 @@ function Frame({ children }: { children: ReactNode }) {
     const drop = (event: DragEvent) => {
       event.preventDefault();
       const files = [...(event.dataTransfer?.files ?? [])];
-      if (files.length > 0) addFiles(study.reference ? files : files.slice(0, 1), study.reference ? "version" : "reference");
+      if (files.length > 0)
+        addFiles(study.reference ? files : files.slice(0, 1), study.reference ? "version" : "reference");
     };
     window.addEventListener("dragover", hang);
     window.addEventListener("drop", drop);
@@ -81,29 +88,49 @@ function Frame({ children }: { children: ReactNode }) {
   return (
     <div className="frame">
       <header className="top-bar">
-        <Link href="/" className="product">Plain Mirror</Link>
+        <Link href="/" className="product">
+          Plain Mirror
+        </Link>
         <nav className="trail" aria-label="Where you are">
           <Link href="/">Studies</Link>
-          <span className="soft" aria-hidden="true">/</span>
+          <span className="soft" aria-hidden="true">
+            /
+          </span>
           <span className="strong clip">{study.title}</span>
         </nav>
         <div className="end">
           {study.reference && (
             <Link className="pill" href={state.addressOf("versions")} title={study.reference.fileName}>
               <span className="strong in-reference">Reference</span>
-              <span className="clip">{facts[study.reference.id]?.bpm ? `${fixed(facts[study.reference.id]!.bpm, 2)} BPM` : study.reference.fileName}</span>
+              <span className="clip">
+                {facts[study.reference.id]?.bpm
+                  ? `${fixed(facts[study.reference.id]!.bpm, 2)} BPM`
+                  : study.reference.fileName}
+              </span>
             </Link>
           )}
           {version && <VersionChoice />}
           <ThemeSwitch />
-          <button type="button" className="pill round" aria-label="Keyboard shortcuts" title="Keyboard shortcuts (?)" onClick={() => setHelping(true)}>?</button>
+          <button
+            type="button"
+            className="pill round"
+            aria-label="Keyboard shortcuts"
+            title="Keyboard shortcuts (?)"
+            onClick={() => setHelping(true)}
+          >
+            ?
+          </button>
         </div>
       </header>
       <div className="study-body">
         <WorkList />
         <div className="study-main">
           <MirrorStrip
-            reference={stripTrack(study.reference, "Reference", study.reference !== null && study.reference.id in facts)}
+            reference={stripTrack(
+              study.reference,
+              "Reference",
+              study.reference !== null && study.reference.id in facts,
+            )}
             recreation={stripTrack(version, versionName ?? "", version !== null && version.id in facts)}
             selection={selection}
             onSelect={state.select}
@@ -125,17 +152,29 @@ function VersionChoice() {
   if (!version) return null;
   return (
     <Dropdown align="end">
-      <Dropdown.Toggle as="button" className="pill" bsPrefix="pill" aria-label={`Version ${version.number}, choose another`}>
+      <Dropdown.Toggle
+        as="button"
+        className="pill"
+        bsPrefix="pill"
+        aria-label={`Version ${version.number}, choose another`}
+      >
         <span className="strong in-recreation text-nowrap">Version {version.number}</span>
         <span className="clip">{version.note && `“${version.note}”`}</span>
         <span aria-hidden="true">▾</span>
       </Dropdown.Toggle>
       <Dropdown.Menu style={{ minWidth: 320 }}>
         {[...study.versions].reverse().map((v) => (
-          <Dropdown.Item key={v.id} as="button" active={v.id === version.id} onClick={() => chooseVersion(v.number)}>
+          <Dropdown.Item
+            key={v.id}
+            as="button"
+            active={v.id === version.id}
+            onClick={() => chooseVersion(v.number)}
+          >
             <span className="d-flex gap-3">
               <span className="strong">{v.number}</span>
-              <span className="clip flex-grow-1" style={{ maxWidth: 300 }}>{v.note || v.fileName}</span>
+              <span className="clip flex-grow-1" style={{ maxWidth: 300 }}>
+                {v.note || v.fileName}
+              </span>
               <span className="strong">{points(standings.find((s) => s.trackId === v.id)?.match)}</span>
             </span>
           </Dropdown.Item>
@@ -149,13 +188,21 @@ function WorkList() {
   const { study, standing, addressOf } = useStudy();
   const here = usePathname().split("/")[3];
   const elementScores = Object.values(standing?.elements ?? {}).filter((score) => score !== null);
-  const elementMean = elementScores.length > 0 ? elementScores.reduce((a, b) => a + b, 0) / elementScores.length : null;
+  const elementMean =
+    elementScores.length > 0 ? elementScores.reduce((a, b) => a + b, 0) / elementScores.length : null;
   const score = (value: number | null | undefined) => (
-    <span className={value !== null && value !== undefined && value < weakMatch ? "needs-attention strong" : "soft"}>{points(value)}</span>
+    <span
+      className={
+        value !== null && value !== undefined && value < weakMatch ? "needs-attention strong" : "soft"
+      }
+    >
+      {points(value)}
+    </span>
   );
   const entry = (view: string, name: string, end: ReactNode) => (
     <Link href={addressOf(view)} aria-current={here === view ? "page" : undefined}>
-      <span>{name}</span>{end}
+      <span>{name}</span>
+      {end}
     </Link>
   );
   return (
@@ -167,9 +214,14 @@ function WorkList() {
       {study.elements.map((element) => (
         <Link key={element.id} className="inner" href={addressOf("elements", { element: element.id })}>
           <span className={`clip${element.state === "left out" ? " soft" : ""}`}>
-            {element.state === "done" || element.state === "close enough" ? "✓ " : ""}{element.name}
+            {element.state === "done" || element.state === "close enough" ? "✓ " : ""}
+            {element.name}
           </span>
-          {element.state === "left out" ? <span className="soft">left out</span> : score(standing?.elements[element.id])}
+          {element.state === "left out" ? (
+            <span className="soft">left out</span>
+          ) : (
+            score(standing?.elements[element.id])
+          )}
         </Link>
       ))}
       <h2>Over time</h2>

@@ -1,6 +1,15 @@
 "use client";
 
-import { CartesianGrid, Line, LineChart, ReferenceLine, ResponsiveContainer, Tooltip, XAxis, YAxis } from "recharts";
+import {
+  CartesianGrid,
+  Line,
+  LineChart,
+  ReferenceLine,
+  ResponsiveContainer,
+  Tooltip,
+  XAxis,
+  YAxis,
+} from "recharts";
 import { points } from "@/components/format";
 import type { MixAspect } from "@/core/match";
 import type { Standing } from "@/core/study";
@@ -13,7 +22,11 @@ const lines: readonly { aspect: MixAspect; dash: string }[] = [
 ];
 
 /** The match over all versions, with the aspects behind it. */
-export function VersionHistory({ standings, chosen, onChoose }: {
+export function VersionHistory({
+  standings,
+  chosen,
+  onChoose,
+}: {
   standings: Standing[];
   chosen: number | null;
   onChoose(number: number): void;
@@ -27,22 +40,46 @@ export function VersionHistory({ standings, chosen, onChoose }: {
           <span className="in-recreation strong">match</span>
           {lines.map(({ aspect, dash }) => (
             <span key={aspect} className="ms-3">
-              <svg width="26" height="6" aria-hidden="true"><line x1="0" x2="26" y1="3" y2="3" stroke="var(--soft)" strokeWidth="1.5" strokeDasharray={dash} /></svg> {aspect}
+              <svg width="26" height="6" aria-hidden="true">
+                <line
+                  x1="0"
+                  x2="26"
+                  y1="3"
+                  y2="3"
+                  stroke="var(--soft)"
+                  strokeWidth="1.5"
+                  strokeDasharray={dash}
+                />
+              </svg>{" "}
+              {aspect}
             </span>
           ))}
         </span>
       </div>
-      <div className="chart" style={{ height: 170 }} role="img" aria-label={`Match over versions: ${standings.map((s) => `version ${s.number} ${points(s.match)}`).join(", ")}`}>
+      <div
+        className="chart"
+        style={{ height: 170 }}
+        role="img"
+        aria-label={`Match over versions: ${standings.map((s) => `version ${s.number} ${points(s.match)}`).join(", ")}`}
+      >
         <ResponsiveContainer>
           <LineChart
-            data={rows} margin={{ top: 8, right: 16, bottom: 0, left: 0 }}
+            data={rows}
+            margin={{ top: 8, right: 16, bottom: 0, left: 0 }}
             onClick={(state) => {
               const row = rows[Number(state.activeTooltipIndex ?? -1)];
               if (row) onChoose(row.number);
             }}
           >
             <CartesianGrid vertical={false} />
-            <XAxis dataKey="number" type="number" domain={["dataMin", "dataMax"]} ticks={rows.map((r) => r.number)} tickFormatter={(n: number) => `v${n}`} padding={{ left: 20, right: 20 }} />
+            <XAxis
+              dataKey="number"
+              type="number"
+              domain={["dataMin", "dataMax"]}
+              ticks={rows.map((r) => r.number)}
+              tickFormatter={(n: number) => `v${n}`}
+              padding={{ left: 20, right: 20 }}
+            />
             <YAxis domain={[0, 100]} ticks={[0, 25, 50, 75, 100]} width={36} />
             {chosen !== null && <ReferenceLine x={chosen} stroke="var(--line)" strokeWidth={2} />}
             <Tooltip
@@ -52,16 +89,38 @@ export function VersionHistory({ standings, chosen, onChoose }: {
                 if (!active || !row) return null;
                 return (
                   <div className="chart-tip">
-                    <div className="strong">Version {row.number}: {points(row.match)}</div>
-                    {lines.map(({ aspect }) => <div key={aspect}>{aspect} {points(row[aspect])}</div>)}
+                    <div className="strong">
+                      Version {row.number}: {points(row.match)}
+                    </div>
+                    {lines.map(({ aspect }) => (
+                      <div key={aspect}>
+                        {aspect} {points(row[aspect])}
+                      </div>
+                    ))}
                   </div>
                 );
               }}
             />
             {lines.map(({ aspect, dash }) => (
-              <Line key={aspect} dataKey={aspect} stroke="var(--soft)" strokeWidth={1.5} strokeDasharray={dash} dot={false} isAnimationActive={false} connectNulls />
+              <Line
+                key={aspect}
+                dataKey={aspect}
+                stroke="var(--soft)"
+                strokeWidth={1.5}
+                strokeDasharray={dash}
+                dot={false}
+                isAnimationActive={false}
+                connectNulls
+              />
             ))}
-            <Line dataKey="match" stroke="var(--recreation)" strokeWidth={2.5} dot={{ r: 4, fill: "var(--recreation)", strokeWidth: 0 }} isAnimationActive={false} connectNulls />
+            <Line
+              dataKey="match"
+              stroke="var(--recreation)"
+              strokeWidth={2.5}
+              dot={{ r: 4, fill: "var(--recreation)", strokeWidth: 0 }}
+              isAnimationActive={false}
+              connectNulls
+            />
           </LineChart>
         </ResponsiveContainer>
       </div>

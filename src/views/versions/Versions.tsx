@@ -13,11 +13,18 @@ import { useStudy } from "../study/StudyContext";
 import { VersionHistory } from "./VersionHistory";
 
 const formatNames: Record<TrackRecord["file"]["format"], string> = {
-  wav: "WAV", aiff: "AIFF", flac: "FLAC", mp3: "MP3", vorbis: "Ogg Vorbis", opus: "Opus", m4a: "M4A",
+  wav: "WAV",
+  aiff: "AIFF",
+  flac: "FLAC",
+  mp3: "MP3",
+  vorbis: "Ogg Vorbis",
+  opus: "Opus",
+  m4a: "M4A",
 };
 
 function fileWords({ file }: TrackRecord): string {
-  const channels = file.channels === 1 ? "mono" : file.channels === 2 ? "stereo" : `${file.channels} channels`;
+  const channels =
+    file.channels === 1 ? "mono" : file.channels === 2 ? "stereo" : `${file.channels} channels`;
   return `${formatNames[file.format]}, ${clock(file.durationSeconds)}, ${fixed(file.sampleRate / 1000, 1)} kHz, ${channels}, ${megabytes(file.bytes)}`;
 }
 
@@ -40,24 +47,37 @@ export function Versions() {
   const { reference } = study;
   const setNote = async (track: TrackRecord, note: string) => {
     const address = `/api/tracks/${track.id}`;
-    if (await change("PATCH", address, { note })) say("The note was changed.", () => void change("PATCH", address, { note: track.note }));
+    if (await change("PATCH", address, { note }))
+      say("The note was changed.", () => void change("PATCH", address, { note: track.note }));
   };
   return (
     <div className="stacked" style={{ gap: 26 }}>
       <div className="view-heading m-0">
         <h1>Versions</h1>
-        <p>{study.versions.length === 0 ? "Every render of your recreation, in order of arrival." : "Choose one and all views compare it. Notes can be changed by pressing them."}</p>
+        <p>
+          {study.versions.length === 0
+            ? "Every render of your recreation, in order of arrival."
+            : "Choose one and all views compare it. Notes can be changed by pressing them."}
+        </p>
       </div>
-      {standings.filter((s) => s.match !== null).length > 1 && <VersionHistory standings={standings} chosen={version?.number ?? null} onChoose={chooseVersion} />}
+      {standings.filter((s) => s.match !== null).length > 1 && (
+        <VersionHistory standings={standings} chosen={version?.number ?? null} onChoose={chooseVersion} />
+      )}
       <table className="ruled version-list">
         <thead>
           <tr>
             <th>No.</th>
             <th>What changed</th>
             <th>File</th>
-            {mixAspects.map((name) => <th key={name} className="number text-capitalize">{name}</th>)}
+            {mixAspects.map((name) => (
+              <th key={name} className="number text-capitalize">
+                {name}
+              </th>
+            ))}
             <th className="number">Match</th>
-            <th><span className="visually-hidden">Actions</span></th>
+            <th>
+              <span className="visually-hidden">Actions</span>
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -66,18 +86,45 @@ export function Versions() {
             return (
               <tr key={track.id}>
                 <td>
-                  <button type="button" className={`plain-button strong${track.id === version?.id ? " in-recreation" : ""}`} aria-label={`Choose version ${track.number}`} aria-pressed={track.id === version?.id} onClick={() => chooseVersion(track.number)}>
-                    {track.number}{track.id === version?.id ? " ◂" : ""}
+                  <button
+                    type="button"
+                    className={`plain-button strong${track.id === version?.id ? " in-recreation" : ""}`}
+                    aria-label={`Choose version ${track.number}`}
+                    aria-pressed={track.id === version?.id}
+                    onClick={() => chooseVersion(track.number)}
+                  >
+                    {track.number}
+                    {track.id === version?.id ? " ◂" : ""}
                   </button>
                 </td>
                 <td style={{ maxWidth: 260 }}>
-                  <EditableText value={track.note} label={`Note on version ${track.number}`} empty="Add a note" onSave={(note) => void setNote(track, note)} />
+                  <EditableText
+                    value={track.note}
+                    label={`Note on version ${track.number}`}
+                    empty="Add a note"
+                    onSave={(note) => void setNote(track, note)}
+                  />
                 </td>
-                <td style={{ maxWidth: 300 }}><FileFacts track={track} /></td>
-                {mixAspects.map((name) => <td key={name} className="number">{points(standing?.aspects[name])}</td>)}
-                <td className="number strong" style={{ fontSize: "1.375rem" }}>{points(standing?.match)}</td>
+                <td style={{ maxWidth: 300 }}>
+                  <FileFacts track={track} />
+                </td>
+                {mixAspects.map((name) => (
+                  <td key={name} className="number">
+                    {points(standing?.aspects[name])}
+                  </td>
+                ))}
+                <td className="number strong" style={{ fontSize: "1.375rem" }}>
+                  {points(standing?.match)}
+                </td>
                 <td className="number small-text">
-                  <button type="button" className="plain-button underlined soft" aria-label={`Delete version ${track.number}`} onClick={() => setLeaving(track)}>Delete</button>
+                  <button
+                    type="button"
+                    className="plain-button underlined soft"
+                    aria-label={`Delete version ${track.number}`}
+                    onClick={() => setLeaving(track)}
+                  >
+                    Delete
+                  </button>
                 </td>
               </tr>
             );
@@ -88,27 +135,48 @@ export function Versions() {
         <section aria-label="The reference">
           <h2 className="in-reference mb-1">Reference</h2>
           <FileFacts track={reference} />
-          {claimWords(reference, facts[reference.id]?.bpm ?? null) && <p className="small-text soft m-0">{claimWords(reference, facts[reference.id]?.bpm ?? null)}</p>}
+          {claimWords(reference, facts[reference.id]?.bpm ?? null) && (
+            <p className="small-text soft m-0">{claimWords(reference, facts[reference.id]?.bpm ?? null)}</p>
+          )}
         </section>
       )}
       <div className="d-grid gap-3" style={{ gridTemplateColumns: "1fr 1fr" }}>
-        <DropArea title="Add versions" several action="Choose versions" onFiles={(files) => addFiles(files, "version")}>
+        <DropArea
+          title="Add versions"
+          several
+          action="Choose versions"
+          onFiles={(files) => addFiles(files, "version")}
+        >
           <p className="soft m-0">Drop one or more renders; they are numbered in the order they arrive.</p>
         </DropArea>
-        <DropArea title={reference ? "Replace the reference" : "Bring in the reference"} forReference action="Choose the reference" onFiles={(files) => addFiles(files, "reference")}>
-          <p className="soft m-0">{reference ? "All versions are compared anew with the file you drop." : "Everything is measured against it."}</p>
+        <DropArea
+          title={reference ? "Replace the reference" : "Bring in the reference"}
+          forReference
+          action="Choose the reference"
+          onFiles={(files) => addFiles(files, "reference")}
+        >
+          <p className="soft m-0">
+            {reference
+              ? "All versions are compared anew with the file you drop."
+              : "Everything is measured against it."}
+          </p>
         </DropArea>
       </div>
       {leaving && (
         <AskFirst
-          title={`Delete version ${leaving.number}?`} action="Delete the version" onCancel={() => setLeaving(null)}
+          title={`Delete version ${leaving.number}?`}
+          action="Delete the version"
+          onCancel={() => setLeaving(null)}
           onConfirm={() => {
             setLeaving(null);
-            void change("DELETE", `/api/tracks/${leaving.id}`).then((gone) => gone && say(`Version ${leaving.number} was deleted.`));
+            void change("DELETE", `/api/tracks/${leaving.id}`).then(
+              (gone) => gone && say(`Version ${leaving.number} was deleted.`),
+            );
           }}
         >
           <p className="m-0">
-            Its file, {leaving.note ? `its note “${leaving.note}” ` : ""}and its place in the history are removed from Plain Mirror. Your own copy of the file is not touched. This cannot be undone.
+            Its file, {leaving.note ? `its note “${leaving.note}” ` : ""}and its place in the history are
+            removed from Plain Mirror. Your own copy of the file is not touched. This cannot be undone.
           </p>
         </AskFirst>
       )}
@@ -120,10 +188,22 @@ function FileFacts({ track }: { track: TrackRecord }) {
   const { jobOf, cancelAnalysis, analyseAgain } = useStudy();
   return (
     <>
-      <div className="clip" title={track.fileName}>{track.fileName}</div>
-      <div className="small-text soft">{fileWords(track)}, {day(track.addedAt)}</div>
-      {track.file.warnings.map((warning) => <div key={warning} className="small-text needs-attention">{warning}</div>)}
-      <JobLine job={jobOf(track)} onCancel={() => cancelAnalysis(track)} onAgain={() => analyseAgain(track)} />
+      <div className="clip" title={track.fileName}>
+        {track.fileName}
+      </div>
+      <div className="small-text soft">
+        {fileWords(track)}, {day(track.addedAt)}
+      </div>
+      {track.file.warnings.map((warning) => (
+        <div key={warning} className="small-text needs-attention">
+          {warning}
+        </div>
+      ))}
+      <JobLine
+        job={jobOf(track)}
+        onCancel={() => cancelAnalysis(track)}
+        onAgain={() => analyseAgain(track)}
+      />
     </>
   );
 }

@@ -25,7 +25,10 @@ export default async function StudyLayout({ params, children }: Props) {
   for (const track of [...(study.reference ? [study.reference] : []), ...study.versions]) {
     const analysis = analyses.get(track.file.hash);
     if (analysis) {
-      facts[track.id] = { bpm: analysis.tempo?.bpm ?? null, integratedLufs: analysis.loudness.integratedLufs };
+      facts[track.id] = {
+        bpm: analysis.tempo?.bpm ?? null,
+        integratedLufs: analysis.loudness.integratedLufs,
+      };
     }
   }
   return <StudyShell model={{ study, standings, facts }}>{children}</StudyShell>;

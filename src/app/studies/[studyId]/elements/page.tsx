@@ -5,7 +5,10 @@ import { elementsModel } from "@/views/elements/model";
 import { readAddress, type SearchParams } from "../../address";
 import { cachedStudy } from "../cachedStudy";
 
-export default async function ElementsPage({ params, searchParams }: {
+export default async function ElementsPage({
+  params,
+  searchParams,
+}: {
   params: Promise<{ studyId: string }>;
   searchParams: SearchParams;
 }) {
@@ -13,5 +16,9 @@ export default async function ElementsPage({ params, searchParams }: {
   if (!read) return null;
   const { version, selection } = await readAddress(searchParams);
   const comparison = await compareInStudy(await database(), read, version, selection);
-  return <Elements model={comparison && elementsModel(comparison.compared)} />;
+  return (
+    <Elements
+      model={comparison && elementsModel(comparison.reference, comparison.measured, comparison.compared)}
+    />
+  );
 }

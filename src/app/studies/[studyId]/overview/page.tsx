@@ -5,7 +5,10 @@ import { Overview } from "@/views/overview/Overview";
 import { readAddress, type SearchParams } from "../../address";
 import { cachedStudy } from "../cachedStudy";
 
-export default async function OverviewPage({ params, searchParams }: {
+export default async function OverviewPage({
+  params,
+  searchParams,
+}: {
   params: Promise<{ studyId: string }>;
   searchParams: SearchParams;
 }) {
@@ -15,9 +18,14 @@ export default async function OverviewPage({ params, searchParams }: {
   const comparison = await compareInStudy(await database(), read, version, selection);
   const analysis = read.study.reference && read.analyses.get(read.study.reference.file.hash);
   const referenceNumbers: SideNumbers | null = analysis
-    ? { bpm: analysis.tempo?.bpm ?? null, loudness: analysis.loudness, slopeDbPerOctave: analysis.slopeDbPerOctave }
+    ? {
+        bpm: analysis.tempo?.bpm ?? null,
+        loudness: analysis.loudness,
+        slopeDbPerOctave: analysis.slopeDbPerOctave,
+      }
     : null;
-  const model = comparison &&
+  const model =
+    comparison &&
     overviewModel(comparison.reference, comparison.measured, comparison.compared, comparison.spans);
   return <Overview model={model} referenceNumbers={referenceNumbers} />;
 }

@@ -8,8 +8,13 @@ import { originalPath, playablePath } from "@/server/places";
 import { files } from "@/server/schema";
 
 const types: Record<AudioFormat, string> = {
-  wav: "audio/wav", aiff: "audio/wav", flac: "audio/flac", mp3: "audio/mpeg",
-  vorbis: "audio/ogg", opus: "audio/ogg", m4a: "audio/mp4",
+  wav: "audio/wav",
+  aiff: "audio/wav",
+  flac: "audio/flac",
+  mp3: "audio/mpeg",
+  vorbis: "audio/ogg",
+  opus: "audio/ogg",
+  m4a: "audio/mp4",
 };
 
 const pieceBytes = 256 * 1024;
@@ -20,7 +25,9 @@ export async function GET(request: Request, { params }: { params: Promise<{ hash
   const [row] = await (await database()).select().from(files).where(eq(files.hash, hash));
   const gone = () => refusalResponse(refuse("not-found", "This file is not here any more.").refusal);
   if (!row) return gone();
-  const file = await open(row.playsInBrowsers ? originalPath(hash) : playablePath(hash), "r").catch(() => null);
+  const file = await open(row.playsInBrowsers ? originalPath(hash) : playablePath(hash), "r").catch(
+    () => null,
+  );
   if (!file) return gone();
   const { size } = await file.stat();
 

@@ -9,7 +9,9 @@ export const POST = guarded<Context>(async (request, { params }) => {
   const read = await readJson(request, newElementSchema);
   if (!read.ok) return refusalResponse(read.refusal);
   const added = await addElement(await database(), (await params).studyId, read.value);
-  return added.ok ? Response.json({ elementId: added.value }, { status: 201 }) : refusalResponse(added.refusal);
+  return added.ok
+    ? Response.json({ elementId: added.value }, { status: 201 })
+    : refusalResponse(added.refusal);
 });
 
 /** A new order. */

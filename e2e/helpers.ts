@@ -1,0 +1,84 @@
+import AxeBuilder from "@axe-core/playwright";
+import { expect, type Page } from "@playwright/test";
+import { applyBiquad, designBiquad } from "@/core/dsp/biquad";
+import { writeWav } from "@/core/formats/wav";
+import { clicks, whiteNoise } from "@/core/testing/signals";
+
+interface Piece {
+  seconds?: number;
+  bpm?: number;
+  gainDb?: number;
+  /** A shelf above 3 kHz. */
+  brightDb?: number;
+  seed?: number;
+}
+
+/** A made-up beat over a bass note and noise, as a WAV file's bytes. */
+export function piece({ seconds = 12, bpm = 118, gainDb = 0, brightDb = 0, seed = 1 }: Piece = {}): Buffer {
+  const rate = 22050;
+  const times = Array.from({ length: Math.floor((seconds * bpm) / 60) }, (_, i) => 0.1 + (i * 60) / bpm);
+  const beat = clicks(times, seconds, rate);
+  const channels = [seed, seed + 1000].map((own) => {
+    const noise = whiteNoise(-32, seconds, rate, own);
+    const samples = beat.map(
+      (x, i) =>
+        10 ** (gainDb / 20) * (0.6 * x + noise[i]! + 0.08 * Math.sin((2 * Math.PI * 82.4 * i) / rate)),
+    );
+    if (brightDb !== 0) applyBiquad(designBiquad("highShelf", rate, 3000, 0.7, brightDb), samples);
+    return samples;
+  });
+  return Buffer.from(writeWav(channels, rate));
+}
+
+export const wavFile = (name: string, options?: Piece) => ({
+  name,
+  mimeType: "audio/wav",
+  buffer: piece(options),
+});
+
+/** Begins a study from the home page and waits until its reference is measured. */
+export async function beginStudy(page: Page, name: string, options?: Piece): Promise<string> {
+  await page.goto("/");
+  await page
+    .locator('input[aria-label="Choose the reference"]')
+    .setInputFiles(wavFile(`${name}.wav`, options));
+  await page.waitForURL(/\/studies\/[0-9a-f]+\/overview/);
+  await expect(page.getByRole("heading", { name: "The reference, measured" })).toBeVisible({
+    timeout: 30_000,
+  });
+  return /studies\/([0-9a-f]+)/.exec(page.url())![1]!;
+}
+
+/** Adds versions from the page that is open and waits for the match of the last one. */
+export async function addVersions(page: Page, files: ReturnType<typeof wavFile>[]): Promise<void> {
+  await page.locator('input[type="file"][multiple]').first().setInputFiles(files);
+  await expect(
+    page.getByRole("region", { name: "Files on their way in" }).getByText(/This is version/),
+  ).toHaveCount(files.length, {
+    timeout: 30_000,
+  });
+}
+
+/** Fails where axe finds a serious or critical violation in either theme. */
+export async function expectAccessible(page: Page): Promise<void> {
+  for (const theme of ["light", "dark"]) {
+    await page.evaluate((name) => {
+      document.documentElement.dataset.bsTheme = name;
+    }, theme);
+    const { violations } = await new AxeBuilder({ page }).analyze();
+    const serious = violations.filter((v) => v.impact === "serious" || v.impact === "critical");
+    expect(
+      serious.map((v) => `${theme}: ${v.id} ${v.nodes.map((n) => n.target.join(" ")).join(", ")}`),
+    ).toEqual([]);
+  }
+  await page.evaluate(() => {
+    document.documentElement.dataset.bsTheme = "light";
+  });
+}
+
+/** Fails where the page is wider than its window. */
+export async function expectNoSidewaysScroll(page: Page): Promise<void> {
+  expect(
+    await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth),
+  ).toBeLessThanOrEqual(0);
+}

@@ -1,0 +1,31 @@
+import { mkdtempSync } from "node:fs";
+import { tmpdir } from "node:os";
+import path from "node:path";
+import { defineConfig } from "@playwright/test";
+
+const port = 3217;
+// Kept in the environment: the configuration is read again in every worker.
+process.env.E2E_DATA ??= mkdtempSync(path.join(tmpdir(), "plain-mirror-e2e-"));
+
+export default defineConfig({
+  testDir: "e2e",
+  workers: 1,
+  fullyParallel: false,
+  timeout: 60_000,
+  reporter: [["list"], ["json", { outputFile: "test-results/report.json" }]],
+  use: {
+    baseURL: `http://127.0.0.1:${port}`,
+    viewport: { width: 1280, height: 800 },
+    launchOptions: {
+      executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
+      args: ["--no-sandbox", "--autoplay-policy=no-user-gesture-required", "--disable-background-networking"],
+    },
+    trace: "off",
+  },
+  webServer: {
+    command: `npx next start -H 127.0.0.1 -p ${port}`,
+    url: `http://127.0.0.1:${port}`,
+    reuseExistingServer: false,
+    env: { PLAIN_MIRROR_DATA: process.env.E2E_DATA, NEXT_TELEMETRY_DISABLED: "1" },
+  },
+});

@@ -1,0 +1,252 @@
+import { foldToStereo, type Signal } from "../audio/signal";
+import { analyse } from "../analysis/analyse";
+import { analysisStages, type TrackAnalysis } from "../analysis/result";
+import { applyBiquad, designBiquad } from "../dsp/biquad";
+import { measuresOfWhole } from "../study";
+import { clicks, stereo, whiteNoise } from "../testing/signals";
+import {
+  compareElement,
+  compareMixes,
+  defaultAspectWeights,
+  measureRules,
+  mixAspects,
+  pointsWorth,
+  scoreOf,
+  weightedMean,
+} from ".";
+
+const { abs, max, min, sin, PI, exp, round } = Math;
+
+/** Seventy seconds of a made-up beat with bass and a noisy top, loud and quiet by turns. */
+function music(bpm = 120): Signal {
+  const seconds = 70;
+  const rate = 22050;
+  const period = 60 / bpm;
+  const noise = whiteNoise(-38, seconds, rate, 3);
+  const other = whiteNoise(-38, seconds, rate, 4);
+  const hits = clicks(
+    Array.from({ length: Math.floor(seconds / period) }, (_, i) => 0.1 + i * period),
+    seconds,
+    rate,
+  );
+  const left = new Float32Array(noise.length);
+  const right = new Float32Array(noise.length);
+  for (let i = 0; i < left.length; i++) {
+    const time = i / rate;
+    const loud = time % 20 < 10 ? 1 : 0.5;
+    const inBeat = (time - 0.1) % period;
+    const low = inBeat > 0 ? 0.35 * exp(-inBeat / 0.09) * sin(2 * PI * 60 * inBeat) : 0;
+    const middle = 0.08 * sin(2 * PI * 330 * time) + 0.05 * sin(2 * PI * 1470 * time);
+    left[i] = loud * (low + middle + hits[i]! * 0.5) + noise[i]!;
+    right[i] = loud * (low + middle + hits[i]! * 0.5) + other[i]!;
+  }
+  return stereo(left, right, rate);
+}
+
+const analysisOf = async (signal: Signal) => (await analyse(signal)).analysis;
+const changed = (signal: Signal, change: (samples: Float32Array) => Float32Array): Signal => ({
+  ...signal,
+  channels: signal.channels.map((channel) => change(Float32Array.from(channel))),
+});
+const scoresOf = (reference: TrackAnalysis, version: TrackAnalysis) => {
+  const compared = compareMixes(measuresOfWhole(reference), measuresOfWhole(version));
+  return Object.fromEntries(compared.aspects.map((a) => [a.name, a.score])) as Record<string, number>;
+};
+const withShelf = (signal: Signal, gain: number) =>
+  changed(signal, (samples) => {
+    applyBiquad(designBiquad("highShelf", signal.sampleRate, 900, 0.7, gain), samples);
+    return samples;
+  });
+/** The same loudness as the reference, so that tone is all that differs. */
+async function matchedTo(reference: TrackAnalysis, signal: Signal): Promise<Signal> {
+  const own = (await analysisOf(signal)).loudness.integratedLufs!;
+  const gain = 10 ** ((reference.loudness.integratedLufs! - own) / 20);
+  return changed(signal, (samples) => samples.map((x) => x * gain));
+}
+
+describe("score of a gap", () => {
+  it("is 100 within the tolerance and halves with each further step, by hand", () => {
+    const rule = { justNoticeable: 0.5, halving: 2 };
+    expect(scoreOf(0, rule)).toBe(100);
+    expect(scoreOf(0.5, rule)).toBe(100);
+    expect(scoreOf(2.5, rule)).toBe(50);
+    expect(scoreOf(-4.5, rule)).toBe(25);
+  });
+
+  it("never rises when the gap grows, whatever the measure", () => {
+    for (const rule of Object.values(measureRules)) {
+      let last = 100;
+      for (let gap = 0; gap < 50; gap += 0.1) {
+        const score = scoreOf(gap, rule);
+        expect(score).toBeLessThanOrEqual(last);
+        last = score;
+      }
+    }
+  });
+
+  it("leaves out what does not apply", () => {
+    expect(
+      weightedMean([
+        { score: 80, weight: 1 },
+        { score: null, weight: 5 },
+        { score: 50, weight: 2 },
+      ]),
+    ).toBe(60);
+    expect(weightedMean([{ score: null, weight: 1 }])).toBeNull();
+  });
+
+  it("says what a part is worth", () => {
+    const part = { score: 60, weight: 1 };
+    expect(pointsWorth(part, [part, { score: 100, weight: 3 }, { score: null, weight: 9 }])).toBe(10);
+  });
+});
+
+describe("comparing mixes", () => {
+  let signal: Signal;
+  let reference: TrackAnalysis;
+  beforeAll(async () => {
+    signal = music();
+    reference = await analysisOf(signal);
+  });
+
+  it("gives a track against itself 100 in every aspect", () => {
+    const compared = compareMixes(measuresOfWhole(reference), measuresOfWhole(reference));
+    expect(compared.match).toBe(100);
+    for (const aspect of compared.aspects) expect(aspect.score).toBe(100);
+    const element = compareElement(measuresOfWhole(reference), measuresOfWhole(reference), {
+      fromHz: 40,
+      toHz: 110,
+    });
+    expect(element.score).toBe(100);
+  });
+
+  it("lets gain alone move loudness only", async () => {
+    const quiet = await analysisOf(changed(signal, (samples) => samples.map((x) => x * 10 ** (-3 / 20))));
+    const scores = scoresOf(reference, quiet);
+    expect(scores.loudness).toBeCloseTo(scoreOf(3, measureRules.integratedLoudness), 0);
+    expect(scores.tempo).toBe(100);
+    expect(scores.dynamics).toBe(100);
+    expect(scores.tone).toBe(100);
+    const element = compareElement(measuresOfWhole(reference), measuresOfWhole(quiet), {
+      fromHz: 40,
+      toHz: 110,
+    });
+    expect(element.score).toBeCloseTo(100, 3);
+  });
+
+  it("lets a shelf alone move tone and hardly anything else, the more the larger it is", async () => {
+    let last = 100;
+    for (const gain of [3, 6, 12]) {
+      const version = await analysisOf(await matchedTo(reference, withShelf(signal, gain)));
+      const scores = scoresOf(reference, version);
+      expect(scores.tone).toBeLessThan(last);
+      expect(scores.tempo).toBeGreaterThanOrEqual(97);
+      expect(scores.loudness).toBeGreaterThanOrEqual(97);
+      last = scores.tone!;
+    }
+    expect(last).toBeLessThan(60);
+  });
+
+  it("lets another tempo alone move tempo and hardly anything else", async () => {
+    const scores = scoresOf(reference, await analysisOf(music(122.4)));
+    expect(scores.tempo).toBeCloseTo(scoreOf(2, measureRules.tempo), -1);
+    for (const other of ["loudness", "dynamics", "tone"]) expect(scores[other]).toBeGreaterThanOrEqual(97);
+  });
+
+  it("lets hard limiting move dynamics", async () => {
+    // Peaks pressed flat, then brought to the same loudness.
+    const pressed = changed(signal, (samples) => samples.map((x) => max(-0.12, min(0.12, x))));
+    const scores = scoresOf(reference, await analysisOf(await matchedTo(reference, pressed)));
+    expect(scores.dynamics).toBeLessThan(90);
+    expect(scores.loudness).toBeGreaterThanOrEqual(97);
+    expect(scores.tempo).toBeGreaterThanOrEqual(97);
+  });
+
+  it("changes signs, not sizes, when the sides are exchanged", async () => {
+    const version = measuresOfWhole(await analysisOf(withShelf(signal, 5)));
+    const there = compareMixes(measuresOfWhole(reference), version);
+    const back = compareMixes(version, measuresOfWhole(reference));
+    for (const name of mixAspects) {
+      const a = there.aspects.find((x) => x.name === name)!;
+      const b = back.aspects.find((x) => x.name === name)!;
+      expect(abs(a.score! - b.score!)).toBeLessThan(1e-6);
+      a.measures.forEach((measure, i) => {
+        const other = b.measures[i]!;
+        if (name !== "tone") expect(measure.gap).toBeCloseTo(-other.gap!, 9);
+      });
+    }
+  });
+
+  it("hears a stronger low end in the focus of the kick, less in that of the hats", async () => {
+    const boosted = await analysisOf(
+      await matchedTo(
+        reference,
+        changed(signal, (samples) => {
+          applyBiquad(designBiquad("lowShelf", signal.sampleRate, 130, 0.7, 6), samples);
+          return samples;
+        }),
+      ),
+    );
+    const [a, b] = [measuresOfWhole(reference), measuresOfWhole(boosted)];
+    const gap = (fromHz: number, toHz: number) =>
+      compareElement(a, b, { fromHz, toHz }).aspects[0]!.measures[0]!.gap!;
+    expect(gap(40, 110)).toBeGreaterThan(3);
+    expect(abs(gap(4000, 9000))).toBeLessThan(2.5);
+  });
+
+  it("has no loudness range under a minute, and says why", () => {
+    const brief = measuresOfWhole({ ...reference, loudness: { ...reference.loudness, measuredSeconds: 20 } });
+    const dynamics = compareMixes(measuresOfWhole(reference), brief).aspects.find(
+      (x) => x.name === "dynamics",
+    )!;
+    const range = dynamics.measures.find((m) => m.name === "loudnessRange")!;
+    expect(range.score).toBeNull();
+    expect(range.remark).toMatch(/under a minute/);
+    expect(dynamics.score).toBe(100);
+  });
+
+  it("reads half the tempo as the same beat, and says so", () => {
+    const half = { ...measuresOfWhole(reference), bpm: reference.tempo!.bpm / 2 };
+    const tempo = compareMixes(measuresOfWhole(reference), half).aspects[0]!;
+    expect(tempo.score).toBe(100);
+    expect(tempo.measures[0]!.remark).toMatch(/half/);
+  });
+
+  it("leaves out everything that silence has no value for", async () => {
+    const silent = await analysisOf(stereo(new Float32Array(22050 * 2), new Float32Array(22050 * 2), 22050));
+    expect(silent.silent).toBe(true);
+    expect(JSON.stringify(silent)).not.toMatch(/NaN|Infinity/);
+    const compared = compareMixes(measuresOfWhole(reference), measuresOfWhole(silent), defaultAspectWeights);
+    for (const aspect of compared.aspects) expect(aspect.score).toBeNull();
+    expect(compared.match).toBeNull();
+  });
+});
+
+describe("the whole analysis", () => {
+  it("tells its stages in order, up to the whole", async () => {
+    const told: [string, number][] = [];
+    await analyse(stereo(whiteNoise(-20, 2), whiteNoise(-20, 2, 44100, 9)), (stage, done) =>
+      told.push([stage, done]),
+    );
+    expect([...new Set(told.map(([stage]) => stage))]).toEqual(analysisStages.map((stage) => stage.name));
+    told.slice(1).forEach(([, done], i) => expect(done).toBeGreaterThanOrEqual(told[i]![1] - 1e-9));
+    expect(told.at(-1)![1]).toBe(1);
+  });
+
+  it("finds the lead-in to the sample", async () => {
+    const samples = new Float32Array(44100 * 2);
+    samples.fill(0.5, round(0.75 * 44100));
+    expect((await analysisOf(stereo(samples, samples))).leadInSeconds).toBeCloseTo(0.75, 4);
+  });
+
+  it("folds five channels down to two (ITU-R BS.775: centre and surrounds at −3 dB)", () => {
+    const one = (value: number) => new Float32Array(4).fill(value);
+    const [left, right] = foldToStereo({
+      sampleRate: 48000,
+      channels: [one(0.1), one(0.2), one(0.4), one(1), one(0.3), one(0.5)],
+      layout: ["left", "right", "centre", "lfe", "leftSurround", "rightSurround"],
+    });
+    expect(left[0]).toBeCloseTo(0.1 + 0.7071 * 0.4 + 0.7071 * 0.3, 4);
+    expect(right[0]).toBeCloseTo(0.2 + 0.7071 * 0.4 + 0.7071 * 0.5, 4);
+  });
+});
