@@ -76,9 +76,14 @@ export async function expectAccessible(page: Page): Promise<void> {
   });
 }
 
-/** Fails where the page is wider than its window. */
+/** Fails where something stands out of the window sideways; names it. */
 export async function expectNoSidewaysScroll(page: Page): Promise<void> {
-  expect(
-    await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth),
-  ).toBeLessThanOrEqual(0);
+  const outside = await page.evaluate(() =>
+    document.documentElement.scrollWidth <= window.innerWidth
+      ? []
+      : [...document.querySelectorAll("body *")]
+          .filter((element) => element.getBoundingClientRect().right > window.innerWidth + 1)
+          .map((element) => element.outerHTML.slice(0, 120)),
+  );
+  expect(outside).toEqual([]);
 }

@@ -1,6 +1,7 @@
 /** Whole jobs in a real browser against the built application. */
+import { writeFile } from "node:fs/promises";
 import { expect, test } from "@playwright/test";
-import { addVersions, beginStudy, expectAccessible, expectNoSidewaysScroll, wavFile } from "./helpers";
+import { addVersions, beginStudy, expectAccessible, expectNoSidewaysScroll, piece, wavFile } from "./helpers";
 
 test("from two files to a match, and what to do about it", async ({ page }) => {
   await beginStudy(page, "Harbour Lights");
@@ -19,14 +20,13 @@ test("from two files to a match, and what to do about it", async ({ page }) => {
   expect(match).toBeGreaterThan(20);
   expect(match).toBeLessThan(97);
   const findings = page.getByRole("list", { name: /What to do/ });
-  await expect(findings.getByText(/dB above/)).toBeVisible();
+  await expect(findings.getByText(/dB (above|from)/)).toBeVisible();
 
   await page.keyboard.press("Comma");
   await expect(page.getByRole("heading", { name: "Version 1 against the reference" })).toBeVisible();
   await expect(page).toHaveURL(/version=1/);
   await expect(findings.getByText("Too fast")).toBeVisible();
   await expect(findings.getByText(/LU too quiet/)).toBeVisible();
-  await expect(page.getByText("tempo right, too bright")).toHaveCount(1);
 
   await page.getByRole("button", { name: /^Tempo/ }).click();
   await expect(page.getByText(/every further 1 % halves it/)).toBeVisible();
@@ -41,11 +41,14 @@ test("from two files to a match, and what to do about it", async ({ page }) => {
   await expectNoSidewaysScroll(page);
 });
 
-test("progress is shown, survives a reload in the middle, and can be cancelled", async ({ page }) => {
+test("progress is shown, survives a reload in the middle, and can be cancelled", async ({
+  page,
+}, testInfo) => {
+  // Fifteen minutes, from disk: long enough to be watched.
+  const file = testInfo.outputPath("Long Pier.wav");
+  await writeFile(file, piece({ seconds: 900, seed: 50 }));
   await page.goto("/");
-  await page
-    .locator('input[aria-label="Choose the reference"]')
-    .setInputFiles(wavFile("Long Pier.wav", { seconds: 420, seed: 50 }));
+  await page.locator('input[aria-label="Choose the reference"]').setInputFiles(file);
   await page.waitForURL(/overview/);
   await expect(page.getByRole("progressbar", { name: /Analysis/ }).first()).toBeVisible({ timeout: 20_000 });
   await page.reload();
@@ -173,7 +176,7 @@ test("elements are changed, ordered, removed and brought back", async ({ page })
       .getByRole("row")
       .getByRole("button", { name: /^(?!Move)/ })
       .allTextContents();
-  await page.getByRole("button", { name: "Move Kick" }).focus();
+  await page.getByRole("button", { name: "Move Kick", exact: true }).focus();
   await page.keyboard.press("Space");
   await page.keyboard.press("ArrowDown");
   await page.waitForTimeout(300);

@@ -8,6 +8,7 @@ export const dynamic = "force-dynamic";
 export default async function HomePage() {
   const rows = (await readAllStudies(await database())).map(({ study, analyses, standings }): StudyRow => {
     const { reference } = study;
+    const tracks = [...(reference ? [reference] : []), ...study.versions];
     const analysis = reference && analyses.get(reference.file.hash);
     return {
       id: study.id,
@@ -15,7 +16,7 @@ export default async function HomePage() {
       addedAt: study.addedAt,
       artist: reference?.file.claims.artist ?? null,
       referenceFile: reference?.fileName ?? null,
-      referenceHash: reference?.file.hash ?? null,
+      pending: tracks.some(({ job }) => job.state === "queued" || job.state === "running"),
       bpm: analysis?.tempo?.bpm ?? null,
       referenceState: reference && reference.job.state !== "done" ? reference.job.says : null,
       versions: study.versions.length,

@@ -1,6 +1,6 @@
 "use client";
 
-import { ProgressBar } from "react-bootstrap";
+import { ProgressLine } from "./ProgressLine";
 import type { JobRecord } from "@/core/study";
 import { sentenceOf } from "./requests";
 
@@ -33,7 +33,7 @@ export function JobLine({ job, onCancel, onAgain }: { job: JobRecord; onCancel()
           Cancel
         </button>
       </div>
-      <ProgressBar now={percent} aria-label={`Analysis: ${job.says}`} />
+      <ProgressLine done={job.done} label={`Analysis: ${job.says}`} />
     </div>
   );
 }

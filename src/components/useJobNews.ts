@@ -12,32 +12,32 @@ const newsSchema = z.object({
 export type News = z.infer<typeof newsSchema>;
 
 /**
- * Follows the analyses of some files as they happen.
+ * Follows all analyses as they happen. News of files that the page does not know yet is kept too:
+ * the end of a short analysis may be told before the page shows its file.
  *
- * @param onEnded called when one of them has ended, so that its result can be fetched.
- * @returns the latest news of each file.
+ * @param pending whether the page waits for an analysis.
+ * @param onEnded called when one has ended, so that its result can be fetched.
+ * @returns the latest news of each file, by its hash.
  */
-export function useJobNews(hashes: readonly string[], onEnded: () => void): ReadonlyMap<string, News> {
+export function useJobNews(pending: boolean, onEnded: () => void): ReadonlyMap<string, News> {
   const [news, setNews] = useState<ReadonlyMap<string, News>>(new Map());
-  const wanted = useRef(new Set<string>());
-  const ended = useRef(onEnded);
+  const latest = useRef({ pending, onEnded });
   useEffect(() => {
-    wanted.current = new Set(hashes);
-    ended.current = onEnded;
+    latest.current = { pending, onEnded };
   });
   useEffect(() => {
     const source = new EventSource("/api/events");
     let wasOpen = false;
-    // After a lost connection something may have ended unheard.
+    // Between reading the page and hearing the news, something may have ended unheard.
     source.onopen = () => {
-      if (wasOpen) ended.current();
+      if (wasOpen || latest.current.pending) latest.current.onEnded();
       wasOpen = true;
     };
     source.onmessage = (event: MessageEvent<string>) => {
       const parsed = newsSchema.safeParse(JSON.parse(event.data));
-      if (!parsed.success || !wanted.current.has(parsed.data.fileHash)) return;
+      if (!parsed.success) return;
       setNews((all) => new Map(all).set(parsed.data.fileHash, parsed.data));
-      if (parsed.data.state !== "running") ended.current();
+      if (parsed.data.state !== "running") latest.current.onEnded();
     };
     return () => source.close();
   }, []);

@@ -183,7 +183,7 @@ describe("WAV", () => {
 });
 
 describe("bad files", () => {
-  it.each([["tone-cbr.mp3"], ["tone.flac"], ["tone.ogg"], ["tone.opus"]])(
+  it.each([["tone-cbr.mp3"], ["tone.flac"], ["tone.ogg"]])(
     "%s cut off: what is whole is read, what is lost is said",
     async (name) => {
       const bytes = await readFile(fixture(name));

@@ -154,13 +154,10 @@ export function MirrorStrip({
     return () => element.removeEventListener("wheel", turn);
   }, [from, to, zoom, move]);
 
-  useHotkeys(
-    ["plus", "equal", "shift+equal"],
-    () => zoom(0.5, playback.position()),
-    { preventDefault: true },
-    [zoom, playback],
-  );
-  useHotkeys(["minus"], () => zoom(2, playback.position()), { preventDefault: true }, [zoom, playback]);
+  // By the character, wherever the keyboard has it.
+  const byCharacter = { useKey: true, ignoreModifiers: true, splitKey: " ", preventDefault: true } as const;
+  useHotkeys("+,=", () => zoom(0.5, playback.position()), byCharacter, [zoom, playback]);
+  useHotkeys("-", () => zoom(2, playback.position()), byCharacter, [zoom, playback]);
   useHotkeys("0", () => setLook(null));
   useHotkeys("escape", () => onSelect(null), { enabled: selection !== null }, [onSelect]);
 

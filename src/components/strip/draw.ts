@@ -93,12 +93,14 @@ export function drawStrip(context: CanvasRenderingContext2D, picture: StripPictu
 /** Round steps for the time ruler, seconds. */
 const steps = [0.1, 0.2, 0.5, 1, 2, 5, 10, 15, 30, 60, 120, 300];
 
-/** Times to mark on a ruler, at least 70 px apart. */
+/** Room that the last mark of a ruler needs for its text. */
+const markWidth = 44;
+
+/** Times to mark on a ruler, at least 70 px apart, the last with room for its text. */
 export function rulerTimes(from: number, to: number, width: number): number[] {
   const step = steps.find((s) => (s / (to - from)) * width >= 70) ?? 600;
   const first = Math.ceil(from / step - 1e-9);
-  return Array.from(
-    { length: Math.max(0, Math.floor(to / step + 1e-9) - first + 1) },
-    (_, i) => (first + i) * step,
-  );
+  const lastTime = to - ((to - from) * markWidth) / Math.max(markWidth, width);
+  const count = Math.floor(lastTime / step + 1e-9) - first + 1;
+  return Array.from({ length: Math.max(0, count) }, (_, i) => (first + i) * step);
 }

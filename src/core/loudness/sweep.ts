@@ -44,6 +44,8 @@ export function sweepLevels(signal: Signal): LevelSweep {
 
   channels.forEach((samples, c) => {
     const weight = channelWeight(layout[c]!);
+    const { b0, b1, b2, a1, a2 } = shelf;
+    const { a1: c1, a2: c2 } = highPass;
     let s1 = 0;
     let s2 = 0;
     let h1 = 0;
@@ -58,12 +60,12 @@ export function sweepLevels(signal: Signal): LevelSweep {
       let plain = 0;
       for (; at < end; at++) {
         const x = samples[at]!;
-        const y = shelf.b0 * x + s1;
-        s1 = shelf.b1 * x - shelf.a1 * y + s2;
-        s2 = shelf.b2 * x - shelf.a2 * y;
+        const y = b0 * x + s1;
+        s1 = b1 * x - a1 * y + s2;
+        s2 = b2 * x - a2 * y;
         const z = y + h1;
-        h1 = -2 * y - highPass.a1 * z + h2;
-        h2 = y - highPass.a2 * z;
+        h1 = -2 * y - c1 * z + h2;
+        h2 = y - c2 * z;
         weighted += z * z;
         plain += x * x;
         sum += x;

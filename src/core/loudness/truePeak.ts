@@ -1,10 +1,8 @@
 import { lengthOf, type Signal } from "../audio/signal";
 import { levelStepsPerSecond } from "./sweep";
 
-const { PI, sin, sqrt, ceil, min, round, abs } = Math;
+const { PI, sin, sqrt, ceil, min, max, round, abs } = Math;
 
-/** Oversampling factor; ITU-R BS.1770-5 annex 2 asks for at least 4. */
-const oversampling = 4;
 /** Samples on each side that one interpolated value is made of. */
 const reach = 12;
 const taps = 2 * reach;
@@ -20,29 +18,69 @@ function besselI0(x: number): number {
   return sum;
 }
 
-/** Kaiser-windowed sinc interpolators for the places ¼, ½ and ¾ between two samples. */
-const phases: Float64Array[] = Array.from({ length: oversampling - 1 }, (_, p) => {
-  const fraction = (p + 1) / oversampling;
-  const phase = new Float64Array(taps);
+/** Kaiser-windowed sinc that gives the value at a fraction between two samples. */
+function interpolator(fraction: number): Float64Array {
+  const weights = new Float64Array(taps);
   for (let k = 0; k < taps; k++) {
     const t = k - (reach - 1) - fraction;
-    const sinc = sin(PI * t) / (PI * t);
     const window = besselI0(7 * sqrt(1 - (t / reach) ** 2)) / besselI0(7);
-    phase[k] = sinc * window;
+    weights[k] = (window * sin(PI * t)) / (PI * t);
   }
-  const sum = phase.reduce((a, b) => a + b, 0);
-  return phase.map((v) => v / sum);
-});
+  const sum = weights.reduce((a, b) => a + b, 0);
+  return weights.map((w) => w / sum);
+}
 
-/** No interpolated value exceeds the largest of its samples times this. */
-const overshootBound = phases.reduce(
-  (largest, phase) =>
-    Math.max(
-      largest,
-      phase.reduce((a, b) => a + abs(b), 0),
-    ),
-  1,
-);
+const quarter = interpolator(1 / 4);
+const half = interpolator(1 / 2);
+
+// The place ¾ mirrors ¼, and ½ mirrors itself: sums and differences of mirrored samples serve all
+// three places with half the multiplications.
+const quarterEven = new Float64Array(reach);
+const quarterOdd = new Float64Array(reach);
+const halfEven = half.slice(0, reach);
+for (let k = 0; k < reach; k++) {
+  quarterEven[k] = (quarter[k]! + quarter[taps - 1 - k]!) / 2;
+  quarterOdd[k] = (quarter[k]! - quarter[taps - 1 - k]!) / 2;
+}
+
+/** Samples on each side that make up most of an interpolated value. */
+const near = 2;
+const shareOf = (weights: Float64Array, inside: boolean) =>
+  weights.reduce((sum, w, k) => (k >= reach - near && k < reach + near === inside ? sum + abs(w) : sum), 0);
+/** No interpolated value exceeds the largest near sample times this plus the largest far one times the next. */
+const nearBound = max(shareOf(half, true), shareOf(quarter, true));
+const farBound = max(shareOf(half, false), shareOf(quarter, false));
+
+/** Largest magnitude between sample i and the next, at ¼, ½ and ¾. */
+function largestBetween(samples: Float32Array, i: number): number {
+  let halfSum = 0;
+  let even = 0;
+  let odd = 0;
+  const first = i - reach + 1;
+  const last = i + reach;
+  for (let k = 0; k < reach; k++) {
+    const a = samples[first + k]!;
+    const b = samples[last - k]!;
+    const sum = a + b;
+    halfSum += halfEven[k]! * sum;
+    even += quarterEven[k]! * sum;
+    odd += quarterOdd[k]! * (a - b);
+  }
+  // The larger of |even + odd| and |even − odd|.
+  const quarters = (even < 0 ? -even : even) + (odd < 0 ? -odd : odd);
+  const middle = halfSum < 0 ? -halfSum : halfSum;
+  return quarters > middle ? quarters : middle;
+}
+
+function largestSample(samples: Float32Array, from: number, to: number): number {
+  let largest = 0;
+  for (let i = max(0, from); i < min(samples.length, to); i++) {
+    const x = samples[i]!;
+    if (x > largest) largest = x;
+    else if (-x > largest) largest = -x;
+  }
+  return largest;
+}
 
 /**
  * True peak (ITU-R BS.1770-5 annex 2: four-fold oversampling, then magnitude) of each 100 ms, the
@@ -55,48 +93,29 @@ export function truePeaks(signal: Signal): Float32Array {
   const length = lengthOf(signal);
   const stepCount = ceil((length * levelStepsPerSecond) / signal.sampleRate);
   const peaks = new Float32Array(stepCount);
-  const [first, second, third] = phases as [Float64Array, Float64Array, Float64Array];
   for (const samples of signal.channels) {
     for (let step = 0; step < stepCount; step++) {
       const begin = round((step * signal.sampleRate) / levelStepsPerSecond);
       const end = min(length, round(((step + 1) * signal.sampleRate) / levelStepsPerSecond));
-      let peak = peaks[step]!;
-      for (let i = begin; i < end; i++) {
-        const x = samples[i]!;
-        const magnitude = x < 0 ? -x : x;
-        if (magnitude > peak) peak = magnitude;
+      const around = largestSample(samples, begin - reach, end + reach);
+      let peak = max(peaks[step]!, largestSample(samples, begin, end));
+      let threshold = (peak - farBound * around) / nearBound;
+      // Only where all samples that interpolation needs exist.
+      const from = max(begin, reach - 1);
+      const to = min(end, length - reach);
+      let lastLoud = -1;
+      for (let j = max(0, from - near + 1); j < from + near && j < length; j++) {
+        if (abs(samples[j]!) > threshold) lastLoud = j;
       }
-      if (peak === 0) continue;
-      let threshold = peak / overshootBound;
-      let lastWorthwhile = -1;
-      const scanBegin = begin < reach ? 0 : begin - reach;
-      const scanEnd = min(length, end + reach);
-      for (let ahead = scanBegin; ahead < scanEnd; ahead++) {
-        // A loud sample makes the places from `reach` before to `reach` after it worth computing.
-        const x = samples[ahead]!;
-        if (x > threshold || -x > threshold) lastWorthwhile = ahead + reach - 1;
-        const i = ahead - reach;
-        if (i < begin || i >= end || i > lastWorthwhile) continue;
-        if (i + reach < length && i - reach + 1 >= 0) {
-          let a = 0;
-          let b = 0;
-          let c = 0;
-          const from = i - reach + 1;
-          for (let k = 0; k < taps; k++) {
-            const s = samples[from + k]!;
-            a += first[k]! * s;
-            b += second[k]! * s;
-            c += third[k]! * s;
-          }
-          if (a < 0) a = -a;
-          if (b < 0) b = -b;
-          if (c < 0) c = -c;
-          if (b > a) a = b;
-          if (c > a) a = c;
-          if (a > peak) {
-            peak = a;
-            threshold = peak / overshootBound;
-          }
+      for (let i = from; i < to; i++) {
+        const x = samples[i + near]!;
+        if (x > threshold || -x > threshold) lastLoud = i + near;
+        // Loud samples up to `near` before and after make a place worth computing.
+        if (lastLoud < i - near + 1) continue;
+        const value = largestBetween(samples, i);
+        if (value > peak) {
+          peak = value;
+          threshold = (peak - farBound * around) / nearBound;
         }
       }
       peaks[step] = peak;

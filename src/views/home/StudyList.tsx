@@ -3,7 +3,6 @@
 import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useState } from "react";
-import { ProgressBar } from "react-bootstrap";
 import { z } from "zod";
 import { AskFirst } from "@/components/AskFirst";
 import { DropArea } from "@/components/DropArea";
@@ -11,6 +10,7 @@ import { EditableText } from "@/components/EditableText";
 import { day, fixed, points } from "@/components/format";
 import { HistoryLine } from "@/components/HistoryLine";
 import { useNotices } from "@/components/Notices";
+import { ProgressLine } from "@/components/ProgressLine";
 import { send, sentenceOf, upload } from "@/components/requests";
 import { useJobNews } from "@/components/useJobNews";
 
@@ -21,7 +21,8 @@ export interface StudyRow {
   addedAt: number;
   artist: string | null;
   referenceFile: string | null;
-  referenceHash: string | null;
+  /** Whether an analysis is still to come. */
+  pending: boolean;
   bpm: number | null;
   /** What the analysis of the reference is at, where it is not done. */
   referenceState: string | null;
@@ -50,7 +51,7 @@ export function StudyList({ rows }: { rows: StudyRow[] }) {
   const [renaming, setRenaming] = useState<string | null>(null);
   const [order, setOrder] = useState<Order>("newest");
   useJobNews(
-    rows.flatMap((row) => (row.referenceHash ? [row.referenceHash] : [])),
+    rows.some((row) => row.pending),
     () => router.refresh(),
   );
 
@@ -114,7 +115,7 @@ export function StudyList({ rows }: { rows: StudyRow[] }) {
                 Cancel
               </button>
             </div>
-            <ProgressBar now={100 * arriving.done} aria-label="Upload" />
+            <ProgressLine done={arriving.done} label="Upload" />
           </div>
         )}
         {refused && (

@@ -1,7 +1,7 @@
 "use client";
 
-import { ProgressBar } from "react-bootstrap";
 import { JobLine } from "@/components/JobLine";
+import { ProgressLine } from "@/components/ProgressLine";
 import { useStudy, type Arrival } from "./StudyContext";
 
 /** Files on their way in: upload, analysis, and a field for what changed. */
@@ -48,7 +48,7 @@ function ArrivalLine({ arrival }: { arrival: Arrival }) {
                 Cancel
               </button>
             </div>
-            <ProgressBar now={100 * arrival.done} aria-label={`Upload of ${arrival.name}`} />
+            <ProgressLine done={arrival.done} label={`Upload of ${arrival.name}`} />
           </>
         )}
       </div>

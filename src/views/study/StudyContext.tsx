@@ -1,7 +1,16 @@
 "use client";
 
 import { usePathname, useRouter, useSearchParams } from "next/navigation";
-import { createContext, useCallback, useContext, useMemo, useRef, useState, type ReactNode } from "react";
+import {
+  createContext,
+  useCallback,
+  useContext,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+  type ReactNode,
+} from "react";
 import { useNotices } from "@/components/Notices";
 import { send, sentenceOf, upload } from "@/components/requests";
 import { useJobNews } from "@/components/useJobNews";
@@ -77,6 +86,31 @@ function spanIn(parameters: URLSearchParams): Span | null {
   return Number.isFinite(from) && Number.isFinite(to) && to - from >= shortestSpan ? { from, to } : null;
 }
 
+const catchUpMs = 800;
+const catchUpTries = 8;
+
+/**
+ * Asks for the page again while it lags behind what is known: a refresh that falls together with a
+ * change of address may be lost.
+ *
+ * @param lag names what the page does not show yet; empty when it is up to date.
+ */
+function useCatchUp(lag: string, refresh: () => void): void {
+  const latest = useRef(refresh);
+  useEffect(() => {
+    latest.current = refresh;
+  });
+  useEffect(() => {
+    if (lag === "") return;
+    let tries = 0;
+    const timer = setInterval(() => {
+      if (++tries > catchUpTries) clearInterval(timer);
+      else latest.current();
+    }, catchUpMs);
+    return () => clearInterval(timer);
+  }, [lag]);
+}
+
 export function StudyProvider({ model, children }: { model: StudyModel; children: ReactNode }) {
   const { study, standings } = model;
   const router = useRouter();
@@ -90,7 +124,18 @@ export function StudyProvider({ model, children }: { model: StudyModel; children
 
   const tracks = useMemo(() => [...(study.reference ? [study.reference] : []), ...study.versions], [study]);
   const news = useJobNews(
-    tracks.map((track) => track.file.hash),
+    tracks.some(({ job }) => job.state === "queued" || job.state === "running"),
+    () => router.refresh(),
+  );
+
+  useCatchUp(
+    [
+      ...arrivals.flatMap((a) => (a.trackId && !tracks.some((t) => t.id === a.trackId) ? [a.trackId] : [])),
+      ...tracks.flatMap(({ id, file, job }) => {
+        const state = news.get(file.hash)?.state;
+        return state && state !== "running" && state !== job.state ? [`${id} ${state}`] : [];
+      }),
+    ].join(),
     () => router.refresh(),
   );
 

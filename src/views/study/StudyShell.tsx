@@ -52,13 +52,16 @@ function Frame({ children }: { children: ReactNode }) {
   const playback = usePlayback();
   const [helping, setHelping] = useState(false);
 
-  useHotkeys("space", playback.toggle, { preventDefault: true, enableOnFormTags: false }, [playback]);
+  // On something that Space itself presses or types into, it keeps that meaning.
+  const ownsSpace = (event: KeyboardEvent) =>
+    event.target instanceof Element && event.target.closest("button, a, summary, [role=dialog]") !== null;
+  useHotkeys("space", playback.toggle, { preventDefault: true, ignoreEventWhen: ownsSpace }, [playback]);
   useHotkeys("r", () => playback.listenTo("reference"), [playback]);
   useHotkeys("v", () => playback.listenTo("recreation"), [playback]);
   useHotkeys("left", () => playback.seek(playback.position() - 5), [playback]);
   useHotkeys("right", () => playback.seek(playback.position() + 5), [playback]);
   useHotkeys("home", () => playback.seek(selection?.from ?? 0), [playback, selection]);
-  useHotkeys("shift+slash, ?", () => setHelping(true));
+  useHotkeys("?", () => setHelping(true), { useKey: true, ignoreModifiers: true });
   const step = (by: number) => {
     const place = study.versions.findIndex((v) => v.id === version?.id);
     const next = study.versions[place + by];
@@ -86,7 +89,7 @@ function Frame({ children }: { children: ReactNode }) {
 
   const versionName = version ? `Version ${version.number}` : null;
   return (
-    <div className="frame">
+    <div className="frame" onPointerUp={releaseButton}>
       <header className="top-bar">
         <Link href="/" className="product">
           Plain Mirror
@@ -145,6 +148,12 @@ function Frame({ children }: { children: ReactNode }) {
       {helping && <ShortcutHelp onClose={() => setHelping(false)} />}
     </div>
   );
+}
+
+/** Pressing a button with the pointer must not leave Space to press it again in place of playing. */
+function releaseButton() {
+  const { activeElement } = document;
+  if (activeElement instanceof HTMLButtonElement) activeElement.blur();
 }
 
 function VersionChoice() {

@@ -1,0 +1,60 @@
+/**
+ * The one way to know whether all is well: installs what a fresh machine lacks, then lint, types,
+ * unit tests, build and browser tests. Ends with a line `N passed, N failed`.
+ */
+import { existsSync, mkdirSync, readFileSync, rmSync } from "node:fs";
+import { buildWorker, ensureBuilt, ensureInstalled, run } from "./steps.mjs";
+
+const counts = { passed: 0, failed: 0 };
+
+/** Runs a step; a failure is counted and the rest still runs. */
+async function step(name, work) {
+  const begun = Date.now();
+  console.log(`\n— ${name}`);
+  try {
+    await work();
+    counts.passed++;
+  } catch (error) {
+    console.error(String(error.message ?? error));
+    counts.failed++;
+  }
+  console.log(`— ${name}: ${((Date.now() - begun) / 1000).toFixed(0)} s`);
+}
+
+async function ensureChromium() {
+  if (existsSync(process.env.CHROMIUM ?? "/usr/bin/chromium")) return;
+  console.log("Installing Chromium …");
+  const env = { DEBIAN_FRONTEND: "noninteractive" };
+  await run("apt-get", ["update", "-q"], env);
+  await run("apt-get", ["install", "-y", "-q", "--no-install-recommends", "chromium"], env);
+}
+
+/** Takes the tests' own counts from a report in place of the one step that ran them. */
+function countTests(file, read) {
+  if (!existsSync(file)) return;
+  const { passed, failed } = read(JSON.parse(readFileSync(file, "utf8")));
+  counts.passed += passed - (failed === 0 ? 1 : 0);
+  counts.failed += failed === 0 ? 0 : failed - 1;
+}
+
+await ensureInstalled();
+await ensureChromium();
+rmSync("test-results", { recursive: true, force: true });
+mkdirSync("test-results", { recursive: true });
+await buildWorker();
+
+await step("lint", () => run("npx", ["eslint", ".", "--max-warnings", "0"]));
+await step("format", () => run("npx", ["prettier", "--check", "--log-level", "warn", "src", "bench", "e2e", "scripts"]));
+await step("types", () => run("node", ["node_modules/typescript-native/bin/tsc", "--noEmit"]));
+await step("unit tests", () =>
+  run("npx", ["jest", "--json", "--outputFile=test-results/unit.json", "--maxWorkers=2"], {
+    NODE_OPTIONS: "--experimental-vm-modules --no-warnings",
+  }),
+);
+countTests("test-results/unit.json", (r) => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites }));
+await step("build", ensureBuilt);
+await step("browser tests", () => run("npx", ["playwright", "test"]));
+countTests("test-results/report.json", (r) => ({ passed: r.stats.expected + r.stats.flaky, failed: r.stats.unexpected }));
+
+console.log(`\n${counts.passed} passed, ${counts.failed} failed`);
+process.exit(counts.failed === 0 ? 0 : 1);
