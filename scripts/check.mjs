@@ -44,17 +44,25 @@ mkdirSync("test-results", { recursive: true });
 await buildWorker();
 
 await step("lint", () => run("npx", ["eslint", ".", "--max-warnings", "0"]));
-await step("format", () => run("npx", ["prettier", "--check", "--log-level", "warn", "src", "bench", "e2e", "scripts"]));
+await step("format", () =>
+  run("npx", ["prettier", "--check", "--log-level", "warn", "src", "bench", "e2e", "scripts"]),
+);
 await step("types", () => run("node", ["node_modules/typescript-native/bin/tsc", "--noEmit"]));
 await step("unit tests", () =>
   run("npx", ["jest", "--json", "--outputFile=test-results/unit.json", "--maxWorkers=2"], {
     NODE_OPTIONS: "--experimental-vm-modules --no-warnings",
   }),
 );
-countTests("test-results/unit.json", (r) => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites }));
+countTests("test-results/unit.json", (r) => ({
+  passed: r.numPassedTests,
+  failed: r.numFailedTests + r.numRuntimeErrorTestSuites,
+}));
 await step("build", ensureBuilt);
 await step("browser tests", () => run("npx", ["playwright", "test"]));
-countTests("test-results/report.json", (r) => ({ passed: r.stats.expected + r.stats.flaky, failed: r.stats.unexpected }));
+countTests("test-results/report.json", (r) => ({
+  passed: r.stats.expected + r.stats.flaky,
+  failed: r.stats.unexpected,
+}));
 
 console.log(`\n${counts.passed} passed, ${counts.failed} failed`);
 process.exit(counts.failed === 0 ? 0 : 1);

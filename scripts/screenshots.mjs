@@ -1,0 +1,29 @@
+/** Takes the pictures of the README from a running demo: `node scripts/screenshots.mjs [address]`. */
+import { chromium } from "@playwright/test";
+
+const address = process.argv[2] ?? "http://localhost:3000";
+const browser = await chromium.launch({
+  executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
+  args: ["--no-sandbox"],
+});
+
+async function picture(name, path, theme = "light") {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  await page.addInitScript((t) => localStorage.setItem("theme", t), theme);
+  await page.goto(address + path);
+  await page.waitForTimeout(1500);
+  await page.screenshot({ path: `docs/screenshots/${name}.png` });
+  await page.close();
+}
+
+const page = await browser.newPage();
+await page.goto(address);
+const study = await page.getByRole("link", { name: "Copper Kites" }).getAttribute("href");
+await page.close();
+const base = study.replace(/\/overview$/, "");
+await picture("home", "/");
+await picture("overview", `${base}/overview`);
+await picture("overview-dark", `${base}/overview?version=3`, "dark");
+await picture("elements", `${base}/elements`);
+await picture("versions", `${base}/versions`);
+await browser.close();
