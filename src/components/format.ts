@@ -20,6 +20,21 @@ export const frequency = (hertz: number): string =>
     ? `${hertz < 100 ? Math.round(hertz) : Math.round(hertz / 5) * 5} Hz`
     : `${(hertz / 1000).toFixed(hertz < 9950 ? 1 : 0).replace(/\.0$/, "")} kHz`;
 
+/** Preferred numbers of ISO 3, series R20: the nominal edges and centres of third-octave bands. */
+const preferred = [
+  1, 1.12, 1.25, 1.4, 1.6, 1.8, 2, 2.24, 2.5, 2.8, 3.15, 3.55, 4, 4.5, 5, 5.6, 6.3, 7.1, 8, 9, 10,
+];
+
+/** The nominal frequency of a band's edge or centre, as people name it: `800 Hz` for 794.3. */
+export function nominalFrequency(hertz: number): string {
+  const decade = 10 ** Math.floor(Math.log10(hertz));
+  const nearest = preferred.reduce((a, b) =>
+    Math.abs(b - hertz / decade) < Math.abs(a - hertz / decade) ? b : a,
+  );
+  const value = nearest * decade;
+  return value < 1000 ? `${Math.round(value)} Hz` : `${Number((value / 1000).toFixed(2))} kHz`;
+}
+
 /** A frequency on an axis: `63`, `2k`. */
 export const axisFrequency = (hertz: number): string => (hertz < 1000 ? String(hertz) : `${hertz / 1000}k`);
 

@@ -186,6 +186,9 @@ export function MirrorStrip({
     : selection;
   const percent = (seconds: number) =>
     `${Math.min(100, Math.max(0, (100 * (seconds - from)) / (to - from)))}%`;
+  // A version too short for the selection is compared as a whole.
+  const wholeAnswers =
+    shown !== null && recreation !== null && recreation.ready && recreation.seconds < shown.to;
   const marks = useMemo(() => rulerTimes(from, to, width), [from, to, width]);
   const zoomed = to - from < whole - 1e-6;
 
@@ -246,19 +249,15 @@ export function MirrorStrip({
           </span>
         ))}
         {shown && shown.to > from && shown.from < to && (
-          <div
-            data-testid="selection"
-            style={{
-              position: "absolute",
-              top: rulerHeight - 2,
-              bottom: 0,
-              left: percent(shown.from),
-              width: `calc(${percent(shown.to)} - ${percent(shown.from)})`,
-              border: "1.5px solid var(--ink)",
-              borderRadius: 3,
-              pointerEvents: "none",
-            }}
+          <SpanFrame
+            testId="selection"
+            left={percent(shown.from)}
+            right={percent(shown.to)}
+            half={wholeAnswers ? "upper" : "both"}
           />
+        )}
+        {wholeAnswers && (
+          <SpanFrame testId="answer" left={percent(0)} right={percent(recreation.seconds)} half="lower" />
         )}
         <div
           ref={playhead}
@@ -345,5 +344,35 @@ export function MirrorStrip({
         </span>
       </div>
     </section>
+  );
+}
+
+/** A frame around a span of the reference, of the version, or of both. */
+function SpanFrame({
+  left,
+  right,
+  half,
+  testId,
+}: {
+  left: string;
+  right: string;
+  half: "upper" | "lower" | "both";
+  testId: string;
+}) {
+  const middle = `calc(${rulerHeight / 2}px + 50%)`;
+  return (
+    <div
+      data-testid={testId}
+      style={{
+        position: "absolute",
+        top: half === "lower" ? middle : rulerHeight - 2,
+        bottom: half === "upper" ? `calc(50% - ${rulerHeight / 2}px)` : 0,
+        left,
+        width: `calc(${right} - ${left})`,
+        border: `1.5px ${half === "lower" ? "dashed" : "solid"} var(--ink)`,
+        borderRadius: 3,
+        pointerEvents: "none",
+      }}
+    />
   );
 }

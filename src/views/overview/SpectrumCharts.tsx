@@ -15,7 +15,7 @@ import {
   XAxis,
   YAxis,
 } from "recharts";
-import { axisFrequency, fixed, frequency, signed } from "@/components/format";
+import { axisFrequency, fixed, frequency, nominalFrequency, signed } from "@/components/format";
 import { measureRules } from "@/core/match";
 import type { BandGap, BandsPerOctave } from "@/core/tone";
 import type { SpectrumCurves, SpectrumPart } from "./model";
@@ -245,7 +245,7 @@ export function SpectrumCharts({
           <tbody>
             {shown.map((p) => (
               <tr key={p.x}>
-                <td>{frequency(p.centre)}</td>
+                <td>{perOctave === 3 ? nominalFrequency(p.centre) : frequency(p.centre)}</td>
                 <td className="number">{fixed(p.reference)} dB</td>
                 <td className="number">{fixed(p.version)} dB</td>
                 <td className="number">{signed(p.gap)} dB</td>

@@ -1,4 +1,4 @@
-import { clock, fixed, frequency, points, signed } from "@/components/format";
+import { clock, fixed, frequency, nominalFrequency, points, signed } from "@/components/format";
 import { defaultAspectWeights, type TrackMeasures } from "@/core/match";
 import { compareAll, type ElementRecord } from "@/core/study";
 import { gapCurve, wholeOf } from "@/core/tone";
@@ -110,6 +110,9 @@ describe("numbers as people read them", () => {
     [frequency(251.2), "250 Hz"],
     [frequency(2512), "2.5 kHz"],
     [frequency(16000), "16 kHz"],
+    [nominalFrequency(794.3), "800 Hz"],
+    [nominalFrequency(3162.3), "3.15 kHz"],
+    [nominalFrequency(89.1), "90 Hz"],
     [clock(64.25, true), "1:04.2"],
     [clock(59.99), "0:59"],
     [points(99.7), "99"],

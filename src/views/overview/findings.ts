@@ -1,5 +1,5 @@
 /** What is different, how much, where, and what to do: sentences from a comparison. */
-import { fixed, frequency, signed } from "@/components/format";
+import { fixed, frequency, nominalFrequency, signed } from "@/components/format";
 import {
   measureRules,
   pointsWorth,
@@ -73,10 +73,10 @@ export function toneRegions(curve: readonly BandGap[], tolerance: number): ToneR
 
 /** Where a range of frequencies lies, in words. */
 export function rangeInWords(region: Pick<ToneRegion, "fromHz" | "toHz" | "centre">): string {
-  if (region.toHz / region.fromHz < 1.9) return `around ${frequency(region.centre)}`;
-  if (region.toHz > 15000) return `above ${frequency(region.fromHz)}`;
-  if (region.fromHz < 32) return `below ${frequency(region.toHz)}`;
-  return `from ${frequency(region.fromHz)} to ${frequency(region.toHz)}`;
+  if (region.toHz / region.fromHz < 1.9) return `around ${nominalFrequency(region.centre)}`;
+  if (region.toHz > 15000) return `above ${nominalFrequency(region.fromHz)}`;
+  if (region.fromHz < 32) return `below ${nominalFrequency(region.toHz)}`;
+  return `from ${nominalFrequency(region.fromHz)} to ${nominalFrequency(region.toHz)}`;
 }
 
 /** All findings of a comparison, the most valuable first, warnings after them. */
