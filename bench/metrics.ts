@@ -35,3 +35,30 @@ export function reliability(answers: readonly { confidence: number; right: boole
     ];
   });
 }
+
+/**
+ * F-measure of times against true times, each matched once within ±70 ms; what lies before 5 s is
+ * left out on both sides (mir_eval `beat.f_measure` after `trim_beats`; Dixon 2007, "Evaluation of
+ * the audio beat tracking system BeatRoot"). Both lists must rise. 0 where one is empty.
+ */
+export function eventF(truth: readonly number[], found: readonly number[], window = 0.07, from = 5): number {
+  for (const times of [truth, found]) {
+    if (times.some((time, i) => i > 0 && time < times[i - 1]!)) throw new Error("rising times are expected");
+  }
+  const a = truth.filter((time) => time >= from);
+  const b = found.filter((time) => time >= from);
+  let hits = 0;
+  let i = 0;
+  let j = 0;
+  // In rising lists with one window, matching the earliest pair that fits is a largest matching.
+  while (i < a.length && j < b.length) {
+    const difference = b[j]! - a[i]!;
+    if (Math.abs(difference) <= window + 1e-9) {
+      hits++;
+      i++;
+      j++;
+    } else if (difference < 0) j++;
+    else i++;
+  }
+  return hits === 0 ? 0 : (2 * hits) / (a.length + b.length);
+}

@@ -15,7 +15,7 @@ import { analysisVersion } from "@/core/analysis/result";
 import { writeWav } from "@/core/formats/wav";
 import { styles } from "@/demo/songs/styles";
 import { decodeFile } from "@/server/decode";
-import { reliability, tempoAccuracy1, tempoAccuracy2 } from "./metrics";
+import { eventF, reliability, tempoAccuracy1, tempoAccuracy2 } from "./metrics";
 import { developmentSongs, type DevelopmentSong } from "./songs";
 
 const { values } = parseArgs({ options: { seeds: { type: "string" }, only: { type: "string" } } });
@@ -31,11 +31,17 @@ interface Measured {
   accuracy1: boolean;
   accuracy2: boolean;
   bpmError: number | null;
+  beatF: number;
+  downbeatF: number;
+  metreRight: boolean;
+  barConfidence: number;
 }
 
 const table = (head: string[], rows: (string | number)[][]): string =>
   [head, head.map(() => "---"), ...rows].map((row) => `| ${row.join(" | ")} |`).join("\n");
 const share = (part: number, whole: number) => (whole === 0 ? "–" : (part / whole).toFixed(3));
+const mean = (numbers: number[]) =>
+  (numbers.reduce((a, b) => a + b, 0) / Math.max(1, numbers.length)).toFixed(3);
 const median = (numbers: number[]) => [...numbers].sort((a, b) => a - b)[Math.floor(numbers.length / 2)] ?? 0;
 
 async function measure(song: DevelopmentSong): Promise<Measured> {
@@ -43,6 +49,7 @@ async function measure(song: DevelopmentSong): Promise<Measured> {
   if (!decoded.ok) throw new Error(`${song.file}: ${decoded.refusal.sentence}`);
   const { analysis } = await analyse(decoded.value.signal);
   const bpm = analysis.tempo?.bpm ?? null;
+  const { beats = [], downbeats = [], beatsPerBar, confidence: barConfidence = 0 } = analysis.grid ?? {};
   const truth = song.truth.tempo.bpm;
   const accuracy1 = bpm !== null && tempoAccuracy1(bpm, truth);
   return {
@@ -51,6 +58,10 @@ async function measure(song: DevelopmentSong): Promise<Measured> {
     accuracy1,
     confidence: analysis.tempo?.confidence ?? 0,
     accuracy2: bpm !== null && tempoAccuracy2(bpm, truth),
+    beatF: eventF(song.truth.beats, beats),
+    downbeatF: eventF(song.truth.downbeats, downbeats),
+    metreRight: beatsPerBar === song.truth.tempo.beatsPerBar,
+    barConfidence,
     bpmError: bpm !== null && accuracy1 && song.truth.steady ? Math.abs(bpm - truth) : null,
   };
 }
@@ -63,8 +74,10 @@ const results: Measured[] = [];
 for (const song of songs) {
   const result = await measure(song);
   results.push(result);
-  if (!result.accuracy1 || (result.bpmError ?? 0) > 0.05) {
-    console.log(`${song.name}: ${result.bpm} for ${song.truth.tempo.bpm}, confidence ${result.confidence}`);
+  if (!result.accuracy1 || (result.bpmError ?? 0) > 0.05 || result.beatF < 0.9 || result.downbeatF < 0.8) {
+    console.log(
+      `${song.name}: ${result.bpm} for ${song.truth.tempo.bpm}, confidence ${result.confidence}, beats ${result.beatF.toFixed(2)}, downbeats ${result.downbeatF.toFixed(2)} (${result.barConfidence})`,
+    );
   }
 }
 
@@ -77,10 +90,23 @@ const tempoRow = (name: string, rows: Measured[]) => {
     share(rows.filter((r) => r.accuracy2).length, rows.length),
     errors.length > 0 ? median(errors).toFixed(3) : "–",
     errors.length > 0 ? Math.max(...errors).toFixed(3) : "–",
+    mean(rows.map((r) => r.beatF)),
+    mean(rows.map((r) => r.downbeatF)),
+    share(rows.filter((r) => r.metreRight).length, rows.length),
   ];
 };
 const tempoTable = table(
-  ["style", "songs", "accuracy 1", "accuracy 2", "median BPM error", "largest BPM error"],
+  [
+    "style",
+    "songs",
+    "accuracy 1",
+    "accuracy 2",
+    "median BPM error",
+    "largest BPM error",
+    "beat F",
+    "downbeat F",
+    "metre right",
+  ],
   [
     ...chosenStyles.map((style) =>
       tempoRow(
@@ -91,15 +117,16 @@ const tempoTable = table(
     tempoRow("**all**", results),
   ],
 );
-const reliabilityTable = table(
-  ["confidence given", "answers", "mean confidence", "share right"],
-  reliability(results.map((r) => ({ confidence: r.confidence, right: r.accuracy1 }))).map((bin) => [
-    bin.range,
-    bin.count,
-    bin.meanConfidence.toFixed(2),
-    bin.shareRight.toFixed(2),
-  ]),
-);
+const reliabilityOf = (answers: { confidence: number; right: boolean }[]) =>
+  table(
+    ["confidence given", "answers", "mean confidence", "share right"],
+    reliability(answers).map((bin) => [
+      bin.range,
+      bin.count,
+      bin.meanConfidence.toFixed(2),
+      bin.shareRight.toFixed(2),
+    ]),
+  );
 
 /** Time and memory of a whole analysis are taken in a process of its own, which is fresh each time. */
 async function speedTable(): Promise<string> {
@@ -171,15 +198,19 @@ const report = `# Benchmarks
 
 Written by \`npm run bench\` on ${new Date().toISOString().slice(0, 10)}, analysis version ${analysisVersion}, on ${cpus().length} cores of ${cpus()[0]?.model.trim() || "an unnamed processor"}, Node ${process.version}. Not edited by hand.
 
-## Tempo
+## Tempo, beats, bars
 
-${songs.length} development songs, ${seedCount} of each style. Accuracy 1: within 4 % of the truth. Accuracy 2: that, or within 4 % of half, double, a third or three times it. BPM error over steady songs whose accuracy 1 is right; target at most 0.05, accuracy 1 at least 0.9.
+${songs.length} development songs, ${seedCount} of each style. Accuracy 1: within 4 % of the truth. Accuracy 2: that, or within 4 % of half, double, a third or three times it. BPM error over steady songs whose accuracy 1 is right; target at most 0.05, accuracy 1 at least 0.9. Beat and downbeat F: F-measure at ±70 ms, mean over songs; targets 0.95 and 0.88.
 
 ${tempoTable}
 
-Confidence, over the same songs. The model that gives it was fitted on eighteen other songs of each style; \`npm run fit:tempo\` prints what it reaches with whole styles held out.
+Confidence of the tempo, over the same songs. The model that gives it was fitted on eighteen other songs of each style; \`npm run fit:grid\` prints what it reaches with whole styles held out.
 
-${reliabilityTable}
+${reliabilityOf(results.map((r) => ({ confidence: r.confidence, right: r.accuracy1 })))}
+
+Confidence of the bars; right means a downbeat F of at least 0.8.
+
+${reliabilityOf(results.map((r) => ({ confidence: r.barConfidence, right: r.downbeatF >= 0.8 })))}
 
 ## Speed
 

@@ -11,7 +11,9 @@ export const analyzeOutputSchema = z.object({
   durationSeconds: z.number(),
   sampleRate: z.number(),
   channels: z.number(),
-  tempo: tempoEstimateSchema.nullable(),
+  tempo: tempoEstimateSchema.extend({ beatsPerBar: z.number().optional() }).nullable(),
+  beats: z.array(z.number()),
+  downbeats: z.array(z.number()),
   loudness: z.object({
     integratedLufs: level,
     loudnessRangeLu: level,
@@ -43,9 +45,18 @@ export const analyzeOutput = ({
   sampleRate,
   channels,
   tempo,
+  grid,
   loudness,
 }: TrackAnalysis): AnalyzeOutput =>
-  analyzeOutputSchema.parse({ durationSeconds, sampleRate, channels, tempo, loudness });
+  analyzeOutputSchema.parse({
+    durationSeconds,
+    sampleRate,
+    channels,
+    tempo: tempo && { ...tempo, ...(grid ? { beatsPerBar: grid.beatsPerBar } : {}) },
+    beats: grid?.beats ?? [],
+    downbeats: grid?.downbeats ?? [],
+    loudness,
+  });
 
 /**
  * Compares whole mixes. An aspect made of several measures gives the gap of the one that scores

@@ -4,6 +4,7 @@ import { useCallback, useEffect, useMemo, useRef, useState, type PointerEvent } 
 import { useHotkeys } from "react-hotkeys-hook";
 import { clock } from "@/components/format";
 import { usePlayback } from "@/listening/Playback";
+import { barAt } from "@/core/grid/gridEstimate";
 import { shortestSpan, type Span } from "@/core/study";
 import { drawStrip, rulerHeight, rulerTimes, type Half } from "./draw";
 import { useOverview } from "./useOverview";
@@ -14,6 +15,8 @@ export interface StripTrack {
   sampleRate: number;
   seconds: number;
   name: string;
+  /** Where its bars begin, seconds. */
+  downbeats: readonly number[];
   /** Whether the waveform is there yet. */
   ready: boolean;
 }
@@ -306,7 +309,9 @@ export function MirrorStrip({
             <span className="strong">
               {clock(selection.from, true)} – {clock(selection.to, true)}
             </span>{" "}
-            <span className="soft">({(selection.to - selection.from).toFixed(1)} s)</span>{" "}
+            <span className="soft">
+              ({(selection.to - selection.from).toFixed(1)} s{barsOf(selection, reference?.downbeats ?? [])})
+            </span>{" "}
             <button type="button" className="plain-button underlined" onClick={() => onSelect(null)}>
               Select nothing
             </button>
@@ -345,6 +350,15 @@ export function MirrorStrip({
       </div>
     </section>
   );
+}
+
+/** The bars that a selection takes in, in words; nothing where there are none. */
+function barsOf(selection: Span, downbeats: readonly number[]): string {
+  const first = barAt({ downbeats: [...downbeats] }, selection.from);
+  // A selection that ends on a bar line does not reach into the next bar.
+  const last = barAt({ downbeats: [...downbeats] }, selection.to - 0.05);
+  if (first === null || last === null || last < 1) return "";
+  return first === last ? `, bar ${last}` : `, bars ${Math.max(1, first)}–${last} of the reference`;
 }
 
 /** A frame around a span of the reference, of the version, or of both. */

@@ -3,6 +3,7 @@ import { durationOf, foldToStereo, type Signal } from "../audio/signal";
 import { waveformOverview } from "../audio/overview";
 import { loadFft } from "../dsp/fft";
 import { onsetStrength } from "../grid/onset";
+import { estimateGrid } from "../grid/grid";
 import { estimateTempo } from "../grid/tempo";
 import { levelCurves, measureLoudness } from "../loudness";
 import { averageSpectrum, spectralSlope, wholeOf } from "../tone";
@@ -27,6 +28,15 @@ function leadIn(channels: readonly [Float32Array, Float32Array], sampleRate: num
     }
   }
   return null;
+}
+
+function lastSound([left, right]: readonly [Float32Array, Float32Array], sampleRate: number): number {
+  for (let i = left.length - 1; i >= 0; i--) {
+    if (Math.abs(left[i]!) > firstSoundAmplitude || Math.abs(right[i]!) > firstSoundAmplitude) {
+      return i / sampleRate;
+    }
+  }
+  return 0;
 }
 
 /**
@@ -58,6 +68,9 @@ export async function analyse(
   const onsets = onsetStrength(stereo, signal.sampleRate, stage(2));
   stage(3);
   const tempo = estimateTempo(onsets);
+  const firstSound = leadIn(stereo, signal.sampleRate);
+  const grid =
+    tempo && estimateGrid(onsets, tempo.bpm, firstSound ?? 0, lastSound(stereo, signal.sampleRate));
   const spectrum = averageSpectrum(bands);
   onProgress("tempo", 1);
 
@@ -68,8 +81,9 @@ export async function analyse(
       sampleRate: signal.sampleRate,
       channels: signal.channels.length,
       silent: loudness.integratedLufs === null,
-      leadInSeconds: leadIn(stereo, signal.sampleRate),
+      leadInSeconds: firstSound,
       tempo,
+      grid,
       loudness,
       clippedRuns: levels.clippedRuns,
       dcOffsets: levels.dcOffsets,

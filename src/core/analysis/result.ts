@@ -1,12 +1,13 @@
 /** What an analysis yields: the shapes that are stored, compared and printed. */
 import { z } from "zod";
 import type { OnsetStrength } from "../grid/onset";
+import { gridEstimateSchema } from "../grid/gridEstimate";
 import { tempoEstimateSchema } from "../grid/tempoEstimate";
 import type { LevelCurves } from "../loudness";
 import { twelfthCount, type BandMap } from "../tone";
 
 /** Results made by another version are computed again. Raise it whenever a result can change. */
-export const analysisVersion = 1;
+export const analysisVersion = 2;
 
 const level = z.number().nullable();
 const powers = z.array(z.number()).length(twelfthCount);
@@ -33,6 +34,8 @@ export const trackAnalysisSchema = z.object({
   /** Time before the first sound; null in silence. */
   leadInSeconds: z.number().nullable(),
   tempo: tempoEstimateSchema.nullable(),
+  /** Null where there is no tempo or too little of it. */
+  grid: gridEstimateSchema.nullable(),
   loudness: loudnessSchema,
   clippedRuns: z.number().int(),
   dcOffsets: z.array(z.number()),
@@ -58,7 +61,7 @@ export const analysisStages = [
   { name: "loudness", says: "Measuring loudness and peaks", share: 0.35 },
   { name: "tone", says: "Measuring the spectrum", share: 0.2 },
   { name: "onsets", says: "Listening for onsets", share: 0.35 },
-  { name: "tempo", says: "Finding the tempo", share: 0.1 },
+  { name: "tempo", says: "Finding tempo and bars", share: 0.1 },
 ] as const;
 
 export type AnalysisStage = (typeof analysisStages)[number]["name"];

@@ -16,6 +16,11 @@ export interface OnsetStrength {
   framesPerSecond: Hertz;
   /** One curve per entry of `onsetRanges`, each with mean 1 (or all 0 in silence). */
   ranges: Float32Array[];
+  /**
+   * How far the sound of the half second after each frame differs from that before it, between 80
+   * and 2000 Hz: high where chords change. Mean 1, or all 0 in silence.
+   */
+  change: Float32Array;
 }
 
 const bandsPerOctave = 12;
@@ -105,5 +110,37 @@ export function onsetStrength(
       if (curveMean > 0) for (let i = 0; i < frames; i++) curve[i]! /= curveMean;
     }
   }
-  return { framesPerSecond: sampleRate / hop, ranges };
+  const low = edges.findIndex((edge) => edge * binWidth >= 80);
+  const high = edges.findIndex((edge) => edge * binWidth >= 2000);
+  const change = soundChange(magnitudes, bandCount, [low, high], Math.round((0.5 * sampleRate) / hop));
+  return { framesPerSecond: sampleRate / hop, ranges, change };
+}
+
+/** Mean magnitude of each band over the half second after a frame less that before it, as one distance. */
+function soundChange(
+  magnitudes: Float32Array,
+  bandCount: number,
+  [firstBand, lastBand]: [number, number],
+  reach: number,
+): Float32Array {
+  const frames = magnitudes.length / bandCount;
+  const change = new Float32Array(frames);
+  for (let b = firstBand; b < lastBand; b++) {
+    let before = 0;
+    let after = 0;
+    for (let i = 0; i < min(reach, frames); i++) after += magnitudes[i * bandCount + b]!;
+    for (let frame = 0; frame < frames; frame++) {
+      change[frame]! += ((after - before) / reach) ** 2;
+      const here = magnitudes[frame * bandCount + b]!;
+      before += here - (frame >= reach ? magnitudes[(frame - reach) * bandCount + b]! : 0);
+      after += (frame + reach < frames ? magnitudes[(frame + reach) * bandCount + b]! : 0) - here;
+    }
+  }
+  let mean = 0;
+  for (let i = 0; i < frames; i++) {
+    change[i] = sqrt(change[i]!);
+    mean += change[i]! / frames;
+  }
+  if (mean > 0) for (let i = 0; i < frames; i++) change[i]! /= mean;
+  return change;
 }

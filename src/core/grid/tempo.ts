@@ -6,6 +6,7 @@
 import { realFft } from "../dsp/fft";
 import type { Bpm, Hertz } from "../units";
 import { autocorrelation, peakNear, valueAt, withoutRunningMean } from "./autocorrelation";
+import { probabilities } from "./choice";
 import type { OnsetStrength } from "./onset";
 import type { TempoEstimate } from "./tempoEstimate";
 import { tempoModel } from "./tempoModel";
@@ -111,15 +112,12 @@ export function estimateTempo(onsets: OnsetStrength): TempoEstimate | null {
   const length = onsets.ranges[0]!.length / onsets.framesPerSecond;
   if (length < 2 || onsets.ranges.every((curve) => curve.every((value) => value === 0))) return null;
   const candidates = tempoCandidates(onsets);
-  const { weights, means, deviations } = tempoModel;
-  const scores = candidates.map(({ features }) =>
-    features.reduce((sum, f, i) => sum + (weights[i]! * (f - means[i]!)) / deviations[i]!, 0),
+  const shares = probabilities(
+    tempoModel,
+    candidates.map((candidate) => candidate.features),
   );
-  const highest = max(...scores);
-  const shares = scores.map((score) => exp(score - highest));
-  const total = shares.reduce((a, b) => a + b, 0);
   const ranked = candidates
-    .map(({ bpm }, i) => ({ bpm, confidence: shares[i]! / total }))
+    .map(({ bpm }, i) => ({ bpm, confidence: shares[i]! }))
     .sort((a, b) => b.confidence - a.confidence);
   const [first, ...others] = ranked.map(({ bpm, confidence }) => ({
     bpm: round(bpm * 100) / 100,
@@ -161,8 +159,11 @@ function beatSpectrum({ framesPerSecond, ranges }: OnsetStrength): BeatSpectrum 
   };
 }
 
+/** How far from the true tempo a coarse one may be, as a share. */
+const refineReach = 0.04;
+
 /**
- * Sharpens a tempo that is right to about 1.5 %: of all tempi near it, the one whose beats, eighths
+ * Sharpens a tempo that is right to a few percent: of all tempi near it, the one whose beats, eighths
  * and sixteenths gather the most onset strength over the whole length. The longer the track, the
  * sharper the peak.
  */
@@ -178,20 +179,17 @@ function refineBpm({ magnitudes, binsPerHertz, step }: BeatSpectrum, near: Bpm):
   };
   let best = near;
   let bestValue = gathered(near);
-  let centre: Bpm;
-  // As long as the best stands at the edge, the true peak may lie beyond it.
-  do {
-    centre = best;
-    for (let bpm = centre * 0.985; bpm <= centre * 1.015; bpm += step) {
-      const value = gathered(bpm);
-      if (value > bestValue) {
-        bestValue = value;
-        best = bpm;
-      }
+  for (let bpm = near * (1 - refineReach); bpm <= near * (1 + refineReach); bpm += step) {
+    const value = gathered(bpm);
+    if (value > bestValue) {
+      bestValue = value;
+      best = bpm;
     }
-  } while (abs(best / centre - 1) > 0.013);
+  }
   const left = gathered(best - step);
   const right = gathered(best + step);
   const curvature = left - 2 * bestValue + right;
-  return abs(curvature) > 1e-12 ? best + (0.5 * step * (left - right)) / curvature : best;
+  if (curvature >= 0) return best;
+  // The top of the parabola through three points; never further than to the neighbour.
+  return best + step * max(-0.5, min(0.5, (0.5 * (left - right)) / curvature));
 }

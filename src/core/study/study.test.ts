@@ -15,6 +15,7 @@ const analysis = (
     silent: false,
     leadInSeconds: 0,
     tempo: { bpm: changes.bpm ?? 118, confidence: 1, alternatives: [] },
+    grid: null,
     loudness: {
       integratedLufs: lufs,
       loudnessRangeLu: 5,

@@ -27,6 +27,8 @@ import {
 export interface TrackFacts {
   bpm: number | null;
   integratedLufs: number | null;
+  /** Where bars begin, seconds. */
+  downbeats: number[];
 }
 
 export interface StudyModel {

@@ -13,18 +13,23 @@ import { ListeningBar } from "@/listening/ListeningBar";
 import { Playback, usePlayback } from "@/listening/Playback";
 import { Arrivals } from "./Arrivals";
 import { ShortcutHelp } from "./ShortcutHelp";
-import { StudyProvider, useStudy, type StudyModel } from "./StudyContext";
+import { StudyProvider, useStudy, type StudyModel, type TrackFacts } from "./StudyContext";
 
 /** Below this a match stands out in the list of work. */
 const weakMatch = 60;
 
-const stripTrack = (track: TrackRecord | null, name: string, ready: boolean): StripTrack | null =>
+const stripTrack = (
+  track: TrackRecord | null,
+  name: string,
+  facts: TrackFacts | undefined,
+): StripTrack | null =>
   track && {
     hash: track.file.hash,
     sampleRate: track.file.sampleRate,
     seconds: track.file.durationSeconds,
     name,
-    ready,
+    downbeats: facts?.downbeats ?? [],
+    ready: facts !== undefined,
   };
 
 export function StudyShell({ model, children }: { model: StudyModel; children: ReactNode }) {
@@ -129,12 +134,8 @@ function Frame({ children }: { children: ReactNode }) {
         <WorkList />
         <div className="study-main">
           <MirrorStrip
-            reference={stripTrack(
-              study.reference,
-              "Reference",
-              study.reference !== null && study.reference.id in facts,
-            )}
-            recreation={stripTrack(version, versionName ?? "", version !== null && version.id in facts)}
+            reference={stripTrack(study.reference, "Reference", facts[study.reference?.id ?? ""])}
+            recreation={stripTrack(version, versionName ?? "", facts[version?.id ?? ""])}
             selection={selection}
             onSelect={state.select}
           />

@@ -28,6 +28,7 @@ export default async function StudyLayout({ params, children }: Props) {
       facts[track.id] = {
         bpm: analysis.tempo?.bpm ?? null,
         integratedLufs: analysis.loudness.integratedLufs,
+        downbeats: analysis.grid?.downbeats ?? [],
       };
     }
   }

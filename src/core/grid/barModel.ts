@@ -1,0 +1,1 @@
+export const barModel = { weights: [] as number[], means: [] as number[], deviations: [] as number[] };

@@ -1,0 +1,116 @@
+/**
+ * Which beats begin bars. Every reading of the beats as bars of three or four, from each beat and
+ * from each place a half or a third of a beat away from it (where a path may have locked on to
+ * off-beats or swung eighths), is described by what falls on the eighths of its bars; a small
+ * logistic model says which reading people would count.
+ */
+import type { Fraction, Seconds } from "../units";
+import { peakNear } from "./autocorrelation";
+import { barModel } from "./barModel";
+import { onsetLag } from "./beats";
+import { probabilities } from "./choice";
+import type { OnsetStrength } from "./onset";
+
+const { floor, max } = Math;
+
+/** Beats a bar that are told apart so far. */
+export const metres = [3, 4] as const;
+export type Metre = (typeof metres)[number];
+
+/** By which share of a beat the true beats may lie after those of the path. */
+export const shifts = [0, 1 / 3, 1 / 2, 2 / 3] as const;
+
+/** One reading of a path of beats as bars. */
+export interface BarReading {
+  beatsPerBar: Metre;
+  /** Share of a beat by which the beats of this reading lie after those of the path. */
+  shift: number;
+  /** Which of its beats is the first to begin a bar. */
+  firstDownbeat: number;
+  features: number[];
+}
+
+/** Beats and bars of a track. */
+export interface Bars {
+  beats: Seconds[];
+  downbeats: Seconds[];
+  beatsPerBar: Metre;
+  confidence: Fraction;
+}
+
+/** The path's beats, each moved by a share of the way to the next; the last is left out if any. */
+export const shifted = (beats: readonly Seconds[], shift: number): Seconds[] =>
+  shift === 0 ? [...beats] : beats.slice(0, -1).map((time, i) => time + shift * (beats[i + 1]! - time));
+
+/** What falls on each eighth of the beats: one row a curve, two values a beat. */
+function eighths(onsets: OnsetStrength, beats: readonly Seconds[]): Float32Array[] {
+  const { framesPerSecond, ranges, change } = onsets;
+  return [...ranges, change].map((curve) => {
+    const row = new Float32Array(max(0, 2 * beats.length - 1));
+    for (let i = 0; i < row.length; i++) {
+      const beat = beats[floor(i / 2)]!;
+      const time = i % 2 === 0 ? beat : (beat + beats[(i + 1) / 2]!) / 2;
+      row[i] = peakNear(curve, (time + onsetLag) * framesPerSecond, 2);
+    }
+    return row;
+  });
+}
+
+/** All readings of a path of beats, with their features. Empty under two bars. */
+export function barReadings(onsets: OnsetStrength, path: readonly Seconds[]): BarReading[] {
+  if (path.length < 9) return [];
+  const readings: BarReading[] = [];
+  for (const shift of shifts) {
+    const rows = eighths(onsets, shifted(path, shift));
+    for (const beatsPerBar of metres) {
+      for (let firstDownbeat = 0; firstDownbeat < beatsPerBar; firstDownbeat++) {
+        readings.push({
+          beatsPerBar,
+          shift,
+          firstDownbeat,
+          features: metres.flatMap((metre) =>
+            metre === beatsPerBar
+              ? [1, ...rows.flatMap((row) => barProfile(row, 2 * firstDownbeat, 2 * metre))]
+              : new Array<number>(1 + rows.length * 2 * metre).fill(0),
+          ),
+        });
+      }
+    }
+  }
+  return readings;
+}
+
+/**
+ * Mean of a row at each eighth of the bar, as difference to the row's mean, measured in its spread
+ * from eighth to eighth: a profile that stands out counts as much in a dense track as in a sparse one.
+ */
+function barProfile(row: Float32Array, start: number, length: number): number[] {
+  const sums = new Array<number>(length).fill(0);
+  const counts = new Array<number>(length).fill(0);
+  let mean = 0;
+  for (let i = start; i < row.length; i++) {
+    sums[(i - start) % length]! += row[i]!;
+    counts[(i - start) % length]!++;
+    mean += row[i]! / (row.length - start);
+  }
+  return sums.map((sum, i) => (mean > 0 ? sum / max(1, counts[i]!) / mean - 1 : 0));
+}
+
+/** Reads a path of beats as bars; null where there are too few beats to tell. */
+export function readBars(onsets: OnsetStrength, path: readonly Seconds[]): Bars | null {
+  const readings = barReadings(onsets, path);
+  if (readings.length === 0) return null;
+  const shares = probabilities(
+    barModel,
+    readings.map((reading) => reading.features),
+  );
+  const best = shares.indexOf(max(...shares));
+  const { beatsPerBar, shift, firstDownbeat } = readings[best]!;
+  const beats = shifted(path, shift);
+  return {
+    beats,
+    downbeats: beats.filter((_, i) => i % beatsPerBar === firstDownbeat),
+    beatsPerBar,
+    confidence: shares[best]!,
+  };
+}

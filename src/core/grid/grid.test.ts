@@ -1,0 +1,87 @@
+import { loadFft } from "../dsp/fft";
+import { clicks } from "../testing/signals";
+import { trackBeats } from "./beats";
+import { estimateGrid } from "./grid";
+import { barAt } from "./gridEstimate";
+import { onsetStrength } from "./onset";
+
+beforeAll(loadFft);
+
+const { abs, sin, PI, exp, round } = Math;
+const onsetsOf = (samples: Float32Array, rate = 44100) => onsetStrength([samples, samples], rate);
+const nearest = (time: number, times: readonly number[]) =>
+  times.reduce((a, b) => (abs(b - time) < abs(a - time) ? b : a));
+const median = (numbers: number[]) => [...numbers].sort((a, b) => a - b)[numbers.length >> 1]!;
+
+describe("beats", () => {
+  it.each([22050, 44100, 96000])("of a steady click stand within 5 ms of the clicks (%i Hz)", (rate) => {
+    const times = Array.from({ length: 50 }, (_, i) => 0.43 + i * 0.52);
+    const { beats, steady, bpm } = trackBeats(onsetsOf(clicks(times, 27, rate), rate), 60 / 0.52, 0.4, 26.5);
+    expect(steady).toBe(true);
+    expect(bpm).toBeCloseTo(60 / 0.52, 6);
+    expect(beats).toHaveLength(51);
+    expect(median(beats.slice(0, 50).map((beat) => abs(beat - nearest(beat, times))))).toBeLessThan(0.005);
+  });
+
+  it("follow a player who speeds up and slows down", () => {
+    // The tempo sways by 2 % over some twenty seconds.
+    const times: number[] = [];
+    for (let time = 0.5; time < 50; time += 0.5 * (1 + 0.02 * sin((2 * PI * time) / 20))) times.push(time);
+    const { beats, steady } = trackBeats(onsetsOf(clicks(times, 51)), 120, 0.4, 50.2);
+    expect(steady).toBe(false);
+    const far = times.filter((time) => abs(nearest(time, beats) - time) > 0.03);
+    expect(far.length).toBeLessThanOrEqual(2);
+  });
+});
+
+/** Kick on the first of each bar, snare noise on the middle, hats on eighths, a tone that changes each bar. */
+function bars(beatsPerBar: 3 | 4, count: number, period = 0.5, lead = 0.7): Float32Array {
+  const rate = 44100;
+  const seconds = lead + count * beatsPerBar * period + 0.3;
+  const eighth = Array.from({ length: 2 * beatsPerBar * count }, (_, i) => lead + (i * period) / 2);
+  const samples = clicks(eighth, seconds, rate).map((x) => 0.15 * x);
+  const backbeats = Array.from({ length: count }, (_, bar) =>
+    (beatsPerBar === 4 ? [1, 3] : [1, 2]).map((beat) => lead + (bar * beatsPerBar + beat) * period),
+  ).flat();
+  clicks(backbeats, seconds, rate).forEach((x, i) => {
+    samples[i]! += 0.5 * x;
+  });
+  for (let bar = 0; bar < count; bar++) {
+    const start = round((lead + bar * beatsPerBar * period) * rate);
+    const pitch = [220, 262, 330, 294][bar % 4]!;
+    for (let i = 0; i < beatsPerBar * period * rate; i++) {
+      samples[start + i]! +=
+        0.8 * exp(-i / (0.05 * rate)) * sin((2 * PI * 55 * i) / rate) +
+        0.1 * sin((2 * PI * pitch * i) / rate);
+    }
+  }
+  return samples;
+}
+
+describe("bars", () => {
+  it.each([3, 4] as const)("of %i beats are found, beginning at the kick", (beatsPerBar) => {
+    const found = estimateGrid(onsetsOf(bars(beatsPerBar, 24)), 120, 0.65, 60)!;
+    expect(found.beatsPerBar).toBe(beatsPerBar);
+    const truth = Array.from({ length: 24 }, (_, bar) => 0.7 + bar * beatsPerBar * 0.5);
+    for (const time of truth) expect(abs(nearest(time, found.downbeats) - time)).toBeLessThan(0.02);
+    expect(found.confidence).toBeGreaterThan(0.5);
+  });
+
+  it("are not made of a handful of beats", () => {
+    expect(estimateGrid(onsetsOf(bars(4, 1)), 120, 0.65, 2.5)).toBeNull();
+  });
+
+  it.each([
+    [0.5, 0],
+    [1, 1],
+    [2.99, 1],
+    [3, 2],
+    [100, 3],
+  ])("the bar at %f s is %i", (seconds, bar) => {
+    expect(barAt({ downbeats: [1, 3, 5] }, seconds)).toBe(bar);
+  });
+
+  it("there is no bar without bars", () => {
+    expect(barAt({ downbeats: [] }, 1)).toBeNull();
+  });
+});
