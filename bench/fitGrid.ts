@@ -11,7 +11,7 @@ import { eventF } from "./metrics";
 import { developmentSongs } from "./songs";
 
 await loadFft();
-const songs = await developmentSongs(Array.from({ length: 18 }, (_, i) => i + 1));
+const songs = await developmentSongs(Array.from({ length: 32 }, (_, i) => i + 1));
 const tempi: Example[] = [];
 const bars: Example[] = [];
 for (const song of songs) {
@@ -42,4 +42,4 @@ for (const song of songs) {
   else bars.push({ style: song.style, candidates: readings.map((r) => r.features), right: best });
 }
 await fitAndWrite(tempi, "tempoModel", "src/core/grid/tempoModel.ts", "fit:grid", "`tempoCandidates`", 0.02);
-await fitAndWrite(bars, "barModel", "src/core/grid/barModel.ts", "fit:grid", "`barReadings`", 0.02);
+await fitAndWrite(bars, "barModel", "src/core/grid/barModel.ts", "fit:grid", "`barReadings`", 0.1);

@@ -204,7 +204,7 @@ ${songs.length} development songs, ${seedCount} of each style. Accuracy 1: withi
 
 ${tempoTable}
 
-Confidence of the tempo, over the same songs. The model that gives it was fitted on eighteen other songs of each style; \`npm run fit:grid\` prints what it reaches with whole styles held out.
+Confidence of the tempo, over the same songs. The model that gives it was fitted on thirty-two other songs of each style; \`npm run fit:grid\` prints what it reaches with whole styles held out.
 
 ${reliabilityOf(results.map((r) => ({ confidence: r.confidence, right: r.accuracy1 })))}
 

@@ -11,7 +11,7 @@ import { onsetLag } from "./beats";
 import { probabilities } from "./choice";
 import type { OnsetStrength } from "./onset";
 
-const { floor, max } = Math;
+const { floor, max, min, sqrt } = Math;
 
 /** Beats a bar that are told apart so far. */
 export const metres = [3, 4] as const;
@@ -56,23 +56,90 @@ function eighths(onsets: OnsetStrength, beats: readonly Seconds[]): Float32Array
   });
 }
 
+/** Mean sound of each beat: `beats × bandCount` logarithmic magnitudes. */
+function soundOfBeats({ framesPerSecond, sound }: OnsetStrength, beats: readonly Seconds[]): Float32Array[] {
+  const { bandCount, magnitudes } = sound;
+  const frames = magnitudes.length / bandCount;
+  return beats.slice(0, -1).map((beat, i) => {
+    const first = max(0, floor(beat * framesPerSecond));
+    const last = min(frames, max(first + 1, floor(beats[i + 1]! * framesPerSecond)));
+    const mean = new Float32Array(bandCount);
+    for (let frame = first; frame < last; frame++) {
+      for (let b = 0; b < bandCount; b++) mean[b]! += magnitudes[frame * bandCount + b]! / (last - first);
+    }
+    return mean;
+  });
+}
+
+/**
+ * How far the mean sound of some beats from each beat on differs from that of as many before it.
+ * Over whole bars what repeats within a bar cancels out, and changes of chord and section remain.
+ */
+function changeAcross(sounds: readonly Float32Array[], span: number): Float32Array {
+  const change = new Float32Array(sounds.length);
+  const bandCount = sounds[0]?.length ?? 0;
+  for (let b = 0; b < bandCount; b++) {
+    let before = 0;
+    let after = 0;
+    for (let i = 0; i < sounds.length; i++) {
+      if (i === 0) for (let k = 0; k < min(span, sounds.length); k++) after += sounds[k]![b]!;
+      if (i >= span && i + span <= sounds.length) change[i]! += ((after - before) / span) ** 2;
+      before += sounds[i]![b]! - (i >= span ? sounds[i - span]![b]! : 0);
+      after += (i + span < sounds.length ? sounds[i + span]![b]! : 0) - sounds[i]![b]!;
+    }
+  }
+  return change.map(sqrt);
+}
+
+/** How much larger a row is where bars begin than on all beats, in shares of its mean. */
+function standsOut(row: Float32Array, firstDownbeat: number, beatsPerBar: number): number {
+  let all = 0;
+  let count = 0;
+  let onBars = 0;
+  let bars = 0;
+  for (let i = 0; i < row.length; i++) {
+    if (row[i] === 0) continue;
+    all += row[i]!;
+    count++;
+    if (i % beatsPerBar === firstDownbeat) {
+      onBars += row[i]!;
+      bars++;
+    }
+  }
+  return bars === 0 || all === 0 ? 0 : onBars / bars / (all / count) - 1;
+}
+
 /** All readings of a path of beats, with their features. Empty under two bars. */
 export function barReadings(onsets: OnsetStrength, path: readonly Seconds[]): BarReading[] {
   if (path.length < 9) return [];
   const readings: BarReading[] = [];
   for (const shift of shifts) {
-    const rows = eighths(onsets, shifted(path, shift));
+    const beats = shifted(path, shift);
+    const rows = eighths(onsets, beats);
+    const sounds = soundOfBeats(onsets, beats);
     for (const beatsPerBar of metres) {
+      const changes = [beatsPerBar, 2 * beatsPerBar, 4 * beatsPerBar].map((span) =>
+        changeAcross(sounds, span),
+      );
       for (let firstDownbeat = 0; firstDownbeat < beatsPerBar; firstDownbeat++) {
         readings.push({
           beatsPerBar,
           shift,
           firstDownbeat,
-          features: metres.flatMap((metre) =>
-            metre === beatsPerBar
-              ? [1, ...rows.flatMap((row) => barProfile(row, 2 * firstDownbeat, 2 * metre))]
-              : new Array<number>(1 + rows.length * 2 * metre).fill(0),
-          ),
+          features: [
+            // How often each shift is right at all.
+            shift === 0 ? 1 : 0,
+            shift === 1 / 2 ? 1 : 0,
+            ...metres.flatMap((metre) =>
+              metre === beatsPerBar
+                ? [
+                    1,
+                    ...changes.map((row) => standsOut(row, firstDownbeat, beatsPerBar)),
+                    ...rows.flatMap((row) => barProfile(row, 2 * firstDownbeat, 2 * metre)),
+                  ]
+                : new Array<number>(1 + changes.length + rows.length * 2 * metre).fill(0),
+            ),
+          ],
         });
       }
     }

@@ -21,6 +21,8 @@ export interface OnsetStrength {
    * and 2000 Hz: high where chords change. Mean 1, or all 0 in silence.
    */
   change: Float32Array;
+  /** Logarithmic magnitudes between 80 and 2000 Hz, `frames × bandCount`, for what spans beats. */
+  sound: { bandCount: number; magnitudes: Float32Array };
 }
 
 const bandsPerOctave = 12;
@@ -110,22 +112,26 @@ export function onsetStrength(
       if (curveMean > 0) for (let i = 0; i < frames; i++) curve[i]! /= curveMean;
     }
   }
-  const low = edges.findIndex((edge) => edge * binWidth >= 80);
-  const high = edges.findIndex((edge) => edge * binWidth >= 2000);
-  const change = soundChange(magnitudes, bandCount, [low, high], Math.round((0.5 * sampleRate) / hop));
-  return { framesPerSecond: sampleRate / hop, ranges, change };
+  const firstBand = edges.findIndex((edge) => edge * binWidth >= 80);
+  const soundBands = edges.findIndex((edge) => edge * binWidth >= 2000) - firstBand;
+  const sound = new Float32Array(frames * soundBands);
+  for (let frame = 0; frame < frames; frame++) {
+    const row = frame * bandCount + firstBand;
+    sound.set(magnitudes.subarray(row, row + soundBands), frame * soundBands);
+  }
+  return {
+    framesPerSecond: sampleRate / hop,
+    ranges,
+    change: soundChange(sound, soundBands, round((0.5 * sampleRate) / hop)),
+    sound: { bandCount: soundBands, magnitudes: sound },
+  };
 }
 
 /** Mean magnitude of each band over the half second after a frame less that before it, as one distance. */
-function soundChange(
-  magnitudes: Float32Array,
-  bandCount: number,
-  [firstBand, lastBand]: [number, number],
-  reach: number,
-): Float32Array {
+function soundChange(magnitudes: Float32Array, bandCount: number, reach: number): Float32Array {
   const frames = magnitudes.length / bandCount;
   const change = new Float32Array(frames);
-  for (let b = firstBand; b < lastBand; b++) {
+  for (let b = 0; b < bandCount; b++) {
     let before = 0;
     let after = 0;
     for (let i = 0; i < min(reach, frames); i++) after += magnitudes[i * bandCount + b]!;

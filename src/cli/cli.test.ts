@@ -1,0 +1,57 @@
+/** The commands as people run them, in processes of their own. */
+import { spawnSync } from "node:child_process";
+import { mkdtemp, readFile, rm, writeFile } from "node:fs/promises";
+import { tmpdir } from "node:os";
+import path from "node:path";
+import { pieceWav } from "@/server/testing";
+import { analyzeOutputSchema, compareOutputSchema } from "./output";
+
+let folder: string;
+beforeAll(async () => {
+  folder = await mkdtemp(path.join(tmpdir(), "plain-mirror-"));
+});
+afterAll(() => rm(folder, { recursive: true, force: true }));
+
+const run = (command: "analyze" | "compare", ...options: string[]) =>
+  spawnSync("npm", ["run", "--silent", command, "--", ...options], {
+    encoding: "utf8",
+    env: { ...process.env, NODE_OPTIONS: "" },
+  });
+const file = async (name: string, bytes: Uint8Array | string) => {
+  const place = path.join(folder, name);
+  await writeFile(place, bytes);
+  return place;
+};
+
+it("analyzes a file into the JSON asked for", async () => {
+  const json = path.join(folder, "out.json");
+  const done = run("analyze", await file("piece.wav", pieceWav({ seconds: 20 })), "--json", json);
+  expect({ status: done.status, stderr: done.stderr }).toEqual({ status: 0, stderr: "" });
+  const output = analyzeOutputSchema.parse(JSON.parse(await readFile(json, "utf8")));
+  expect(output).toMatchObject({ durationSeconds: 20, sampleRate: 22050, channels: 2 });
+  expect([60, 120, 240]).toContain(Math.round(output.tempo!.bpm));
+  expect(output.loudness.integratedLufs).toBeLessThan(0);
+  output.beats.slice(1).forEach((beat, i) => expect(beat).toBeGreaterThan(output.beats[i]!));
+  expect(output.downbeats.every((time) => output.beats.includes(time))).toBe(true);
+});
+
+it("compares two files, the same at 100 and a quieter one in loudness only", async () => {
+  const reference = await file("reference.wav", pieceWav({ seconds: 10 }));
+  const quieter = await file("quieter.wav", pieceWav({ seconds: 10, gainDb: -3, format: "float32" }));
+  const same = compareOutputSchema.parse(JSON.parse(run("compare", reference, reference).stdout));
+  expect(same.match).toBe(100);
+  const other = compareOutputSchema.parse(JSON.parse(run("compare", reference, quieter).stdout));
+  const scores = Object.fromEntries(other.aspects.map((aspect) => [aspect.name, aspect.score]));
+  expect(scores.loudness).toBeCloseTo(100 * 2 ** (-2.5 / 2), 0);
+  for (const name of ["tempo", "dynamics", "tone"]) expect(scores[name]).toBeGreaterThan(99.9);
+});
+
+it("ends with 2 and one sentence on what cannot be read", async () => {
+  const letter = await file("letter.wav", "There is no sound in this letter at all, only words.");
+  const refused = run("analyze", letter);
+  expect(refused.status).toBe(2);
+  expect(refused.stdout).toBe("");
+  expect(refused.stderr.trim().split("\n")).toHaveLength(1);
+  expect(refused.stderr).toMatch(/letter\.wav: This is not an audio file/);
+  expect(run("compare", letter).status).toBe(2);
+});
