@@ -29,6 +29,18 @@ export interface LevelSweep {
 const fullScale = 32766 / 32768;
 const shortestClippedRun = 3;
 
+function runsAtFullScale(samples: Float32Array): number {
+  let runs = 0;
+  let run = 0;
+  for (let i = 0; i < samples.length; i++) {
+    const x = samples[i]!;
+    if (x >= fullScale || -x >= fullScale) {
+      if (++run === shortestClippedRun) runs++;
+    } else run = 0;
+  }
+  return runs;
+}
+
 /** One pass over all samples: K-weighted energy, mean square, peak, clipping, DC offset. */
 export function sweepLevels(signal: Signal): LevelSweep {
   const { sampleRate, channels, layout } = signal;
@@ -51,7 +63,7 @@ export function sweepLevels(signal: Signal): LevelSweep {
     let h1 = 0;
     let h2 = 0;
     let sum = 0;
-    let run = 0;
+    let peak = 0;
     let at = 0;
     for (let step = 0; step <= stepCount; step++) {
       const end = step === stepCount ? length : round(((step + 1) * sampleRate) / energyStepsPerSecond);
@@ -70,10 +82,7 @@ export function sweepLevels(signal: Signal): LevelSweep {
         plain += x * x;
         sum += x;
         const magnitude = x < 0 ? -x : x;
-        if (magnitude > samplePeak) samplePeak = magnitude;
-        if (magnitude >= fullScale) {
-          if (++run === shortestClippedRun) clippedRuns++;
-        } else run = 0;
+        if (magnitude > peak) peak = magnitude;
       }
       if (step < stepCount) {
         energies[step]! += (weight * weighted) / count;
@@ -84,6 +93,8 @@ export function sweepLevels(signal: Signal): LevelSweep {
         }
       }
     }
+    if (peak > samplePeak) samplePeak = peak;
+    if (peak >= fullScale) clippedRuns += runsAtFullScale(samples);
     dcOffsets.push(length > 0 ? sum / length : 0);
   });
 
