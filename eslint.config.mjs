@@ -28,6 +28,7 @@ const config = [
       "dist",
       "data",
       ".cache",
+      "public",
       "next-env.d.ts",
       "playwright-report",
       "test-results",

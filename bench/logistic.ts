@@ -11,7 +11,7 @@ export interface Example {
 }
 
 /** Multinomial logistic regression with a quadratic penalty, by gradient descent. */
-export function fit(examples: readonly Example[], penalty: number, rounds = 800): ChoiceModel {
+export function fit(examples: readonly Example[], penalty: number, rounds = 1200): ChoiceModel {
   const all = examples.flatMap((e) => e.candidates);
   const size = all[0]!.length;
   const means = Array.from({ length: size }, (_, i) => all.reduce((a, f) => a + f[i]!, 0) / all.length);

@@ -11,7 +11,8 @@ import { cpus } from "node:os";
 import path from "node:path";
 import { parseArgs } from "node:util";
 import { analyse } from "@/core/analysis/analyse";
-import { analysisVersion } from "@/core/analysis/result";
+import { analysisVersion, type TrackAnalysis } from "@/core/analysis/result";
+import { mainSwing } from "@/core/grid/swing";
 import { writeWav } from "@/core/formats/wav";
 import { styles } from "@/demo/songs/styles";
 import { decodeFile } from "@/server/decode";
@@ -35,6 +36,10 @@ interface Measured {
   downbeatF: number;
   metreRight: boolean;
   barConfidence: number;
+  /** Milliseconds by which the found bar 1 lies off the true one; only where the bars are right. */
+  leadInError: number | null;
+  /** Points by which the swing is off; null where the song is straight and has nothing to swing. */
+  swingError: number | null;
 }
 
 const table = (head: string[], rows: (string | number)[][]): string =>
@@ -62,8 +67,24 @@ async function measure(song: DevelopmentSong): Promise<Measured> {
     downbeatF: eventF(song.truth.downbeats, downbeats),
     metreRight: beatsPerBar === song.truth.tempo.beatsPerBar,
     barConfidence,
+    leadInError: leadInError(song, downbeats),
+    swingError: swingError(song, analysis),
     bpmError: bpm !== null && accuracy1 && song.truth.steady ? Math.abs(bpm - truth) : null,
   };
+}
+
+/** How far the true bar 1 is from the nearest found downbeat; null where bars were read wrongly. */
+function leadInError({ truth }: DevelopmentSong, downbeats: readonly number[]): number | null {
+  if (downbeats.length === 0 || eventF(truth.downbeats, downbeats) < 0.8) return null;
+  return 1000 * Math.min(...downbeats.map((time) => Math.abs(time - truth.downbeats[0]!)));
+}
+
+function swingError({ truth }: DevelopmentSong, { grid }: TrackAnalysis): number | null {
+  if (!grid || eventF(truth.beats, grid.beats) < 0.9) return null;
+  const { of, percent } = mainSwing(grid.swing);
+  const { swingOf, swingPercent } = truth.drums;
+  if (swingPercent === 50) return Math.abs(percent - 50);
+  return of === swingOf ? Math.abs(percent - swingPercent) : Math.abs(swingPercent - 50);
 }
 
 const songs = await developmentSongs(
@@ -81,6 +102,14 @@ for (const song of songs) {
   }
 }
 
+/** Share of the songs with a value in which it is at most some size, with the median. */
+const within = (rows: Measured[], of: (row: Measured) => number | null, most: number): string => {
+  const values = rows.flatMap((row) => of(row) ?? []);
+  return values.length === 0
+    ? "–"
+    : `${share(values.filter((v) => v <= most).length, values.length)} (${median(values).toFixed(1)})`;
+};
+
 const tempoRow = (name: string, rows: Measured[]) => {
   const errors = rows.flatMap((r) => (r.bpmError === null ? [] : [r.bpmError]));
   return [
@@ -93,6 +122,8 @@ const tempoRow = (name: string, rows: Measured[]) => {
     mean(rows.map((r) => r.beatF)),
     mean(rows.map((r) => r.downbeatF)),
     share(rows.filter((r) => r.metreRight).length, rows.length),
+    within(rows, (r) => r.leadInError, 10),
+    within(rows, (r) => r.swingError, 2),
   ];
 };
 const tempoTable = table(
@@ -106,6 +137,8 @@ const tempoTable = table(
     "beat F",
     "downbeat F",
     "metre right",
+    "bar 1 within 10 ms (median)",
+    "swing within 2 points (median)",
   ],
   [
     ...chosenStyles.map((style) =>

@@ -1,14 +1,31 @@
-/** Bundles the entry of the worker threads to `dist/worker.mjs`; packages stay outside. */
+/**
+ * Bundles what runs in threads of its own: the worker of the server to `dist/worker.mjs`, where
+ * packages stay outside, and the audio thread of the pages to `public/listening`, beside the
+ * stretching package, which loads itself into that thread and so must be served as it is.
+ */
+import { copyFileSync, mkdirSync } from "node:fs";
 import { build } from "esbuild";
 
+const shared = { bundle: true, format: "esm", tsconfig: "tsconfig.json", logLevel: "warning" };
+
 await build({
+  ...shared,
   entryPoints: ["src/server/worker.ts"],
   outfile: "dist/worker.mjs",
-  bundle: true,
   platform: "node",
-  format: "esm",
   target: "node20",
   packages: "external",
-  tsconfig: "tsconfig.json",
-  logLevel: "warning",
 });
+
+mkdirSync("public/listening", { recursive: true });
+await build({
+  ...shared,
+  entryPoints: ["src/listening/engine/worklet.ts"],
+  outfile: "public/listening/mixer.js",
+  platform: "browser",
+  target: "es2022",
+});
+copyFileSync(
+  "node_modules/signalsmith-stretch/SignalsmithStretch.mjs",
+  "public/listening/SignalsmithStretch.mjs",
+);

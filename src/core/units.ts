@@ -5,6 +5,11 @@
 
 /** Time in seconds from the start of the file. */
 export type Seconds = number;
+/** A stretch of time, `from` < `to`. */
+export interface Span {
+  from: Seconds;
+  to: Seconds;
+}
 /** Frequency in cycles per second. */
 export type Hertz = number;
 /** A level or level difference in decibels; a level is relative to full scale (dBFS). */
@@ -17,6 +22,8 @@ export type LoudnessUnits = number;
 export type Dbtp = number;
 /** Tempo in beats per minute. */
 export type Bpm = number;
+/** A hundredth of an equal-tempered semitone. */
+export type Cents = number;
 /** A share between 0 and 1. */
 export type Fraction = number;
 /** A score or share between 0 and 100. */
@@ -53,3 +60,10 @@ export function tempoGap(reference: Bpm, version: Bpm): { percent: number; folde
   }
   return best;
 }
+
+/** Semitones by which a recording sounds higher when it is played at another speed: 12 · log2(ratio). */
+export const semitonesOfRatio = (ratio: number): number => 12 * log2(ratio);
+/** The speed that shifts a recording by semitones. */
+export const ratioOfSemitones = (semitones: number): number => 2 ** (semitones / 12);
+/** Length of a note value in seconds, e.g. 1/8 for an eighth, at a tempo whose beat is a quarter. */
+export const noteSeconds = (bpm: Bpm, value: number): Seconds => (240 / bpm) * value;

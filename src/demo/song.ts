@@ -63,7 +63,8 @@ export interface SongSettings {
   style: string;
   seed: number;
   bpm: number;
-  beatsPerBar: 3 | 4;
+  /** 2 stands for 6/8: two beats of three eighths. */
+  beatsPerBar: 2 | 3 | 4;
   tonic: string;
   mode: "major" | "minor";
   /** Length of the first of two eighths or sixteenths, in percent of the pair: 50 = straight. */

@@ -1,26 +1,72 @@
 "use client";
 
-import { useEffect, useRef } from "react";
-import { clock, fixed } from "@/components/format";
+import { useEffect, useRef, useState, type ReactNode } from "react";
+import { Dropdown } from "react-bootstrap";
+import { clock, fixed, signed } from "@/components/format";
+import type { BarRange } from "@/core/grid/grid";
+import { semitonesOfRatio } from "@/core/units";
+import { BlindTest } from "./BlindTest";
+import { throughs } from "./engine/through";
+import type { Arrangement } from "./engine/mixer";
 import { usePlayback } from "./Playback";
 
-/** Play, which side, where, and how loud: always at the bottom. */
-export function ListeningBar({ recreationName }: { recreationName: string | null }) {
+const speeds = [1, 0.9, 0.8, 0.75, 0.7, 0.6, 0.5];
+const clickLevels = [
+  { gain: 0, says: "off" },
+  { gain: 0.15, says: "soft" },
+  { gain: 0.4, says: "medium" },
+  { gain: 0.9, says: "loud" },
+];
+const arrangements: { name: Arrangement; says: string }[] = [
+  { name: "one", says: "one at a time" },
+  { name: "ears", says: "reference left, version right" },
+  { name: "blend", says: "both mixed" },
+];
+
+/** Tempi closer than this are the same. */
+export const sameTempo = (ratio: number): boolean => Math.abs(ratio - 1) < 0.0005;
+
+/** Play, which side, where, how loud and through what: always at the bottom. */
+export function ListeningBar({
+  recreationName,
+  bars,
+}: {
+  recreationName: string | null;
+  bars: BarRange | null;
+}) {
   const playback = usePlayback();
-  const { side, playing, trim, equalLoudness, available, trouble } = playback;
+  const { settings, playing, waiting, trim, equalLoudness, available, trouble, looping } = playback;
+  const [testing, setTesting] = useState(false);
+  const place = useRef<HTMLSpanElement>(null);
   const time = useRef<HTMLSpanElement>(null);
   useEffect(() => {
     let frame = 0;
     const show = () => {
-      if (time.current) time.current.textContent = clock(playback.position(), true);
+      const at = playback.place();
+      const seconds = clock(playback.position(), true);
+      if (place.current)
+        place.current.textContent = at
+          ? `${at.bar} : ${(Math.floor(at.beat * 10) / 10).toFixed(1)}`
+          : seconds;
+      if (time.current) time.current.textContent = at ? seconds : "";
       frame = requestAnimationFrame(show);
     };
     show();
     return () => cancelAnimationFrame(frame);
   }, [playback]);
+
+  const ready = available.reference || available.recreation;
   const trimmed =
     trim.reference < 0 ? (["reference", trim.reference] as const) : (["version", trim.recreation] as const);
-  const ready = available.reference || available.recreation;
+  const speedWords = [
+    settings.speed === 1 ? "" : `${Math.round(settings.speed * 100)} %`,
+    settings.semitones === 0 ? "" : `${signed(settings.semitones, 0)} st`,
+    settings.together && !sameTempo(playback.tempoRatio) ? "one tempo" : "",
+  ].filter(Boolean);
+  const throughWords = [
+    settings.through === "everything" ? "" : throughs.find((t) => t.name === settings.through)!.says,
+    settings.arrangement === "one" ? "" : settings.arrangement === "ears" ? "left / right" : "mixed",
+  ].filter(Boolean);
   return (
     <footer className="listening-bar" aria-label="Listening bar">
       <button
@@ -42,8 +88,8 @@ export function ListeningBar({ recreationName }: { recreationName: string | null
         <button
           type="button"
           className="reference"
-          aria-pressed={side === "reference" && available.reference}
-          disabled={!available.reference}
+          aria-pressed={settings.lead === "reference" && available.reference}
+          disabled={!available.reference || testing}
           onClick={() => playback.listenTo("reference")}
         >
           Reference
@@ -51,22 +97,45 @@ export function ListeningBar({ recreationName }: { recreationName: string | null
         <button
           type="button"
           className="recreation"
-          aria-pressed={side === "recreation" && available.recreation}
-          disabled={!available.recreation}
+          aria-pressed={settings.lead === "recreation" && available.recreation}
+          disabled={!available.recreation || testing}
           onClick={() => playback.listenTo("recreation")}
         >
           {recreationName ?? "No version yet"}
         </button>
       </div>
-      <div className="labelled">
-        <span className="label">position</span>
-        <span className="value" ref={time} data-testid="position">
+      <div className="labelled position-label">
+        <span className="label">
+          bar : beat <span ref={time} data-testid="time" />
+        </span>
+        <span className="value" ref={place} data-testid="position">
           0:00.0
         </span>
       </div>
-      {trouble && (
-        <p className="needs-attention small-text m-0" role="alert">
-          {trouble}
+      <div className="labelled">
+        <span className="label">loop</span>
+        <button
+          type="button"
+          className="plain-button value"
+          aria-pressed={looping}
+          disabled={!ready}
+          onClick={() => playback.setLooping(!looping)}
+        >
+          {!looping
+            ? "off"
+            : bars
+              ? bars.first === bars.last
+                ? `bar ${bars.first}`
+                : `${bars.first}–${bars.last}`
+              : "none selected"}
+        </button>
+      </div>
+      {(trouble || waiting) && (
+        <p
+          className={`small-text m-0 ${trouble ? "needs-attention" : "soft"}`}
+          role={trouble ? "alert" : "status"}
+        >
+          {trouble ?? "preparing …"}
         </p>
       )}
       <div className="labelled ms-auto">
@@ -81,6 +150,172 @@ export function ListeningBar({ recreationName }: { recreationName: string | null
           {!equalLoudness ? "off" : trimmed[1] < -0.05 ? `on, ${trimmed[0]} ${fixed(trimmed[1])} dB` : "on"}
         </button>
       </div>
+      <Choice label="speed, pitch" value={speedWords.join(", ") || "as it is"} disabled={!ready}>
+        <ChoiceGroup title="Speed, at the same pitch">
+          <div className="choice-row">
+            {speeds.map((speed) => (
+              <OneOf
+                key={speed}
+                chosen={settings.speed === speed}
+                onChoose={() => playback.change({ speed })}
+              >
+                {Math.round(speed * 100)} %
+              </OneOf>
+            ))}
+          </div>
+        </ChoiceGroup>
+        <ChoiceGroup title="Shift both by semitones">
+          <div className="choice-row">
+            <OneOf
+              chosen={false}
+              onChoose={() => playback.change({ semitones: Math.max(-12, settings.semitones - 1) })}
+            >
+              − 1
+            </OneOf>
+            <span className="strong" data-testid="shift">
+              {signed(settings.semitones, 0)}
+            </span>
+            <OneOf
+              chosen={false}
+              onChoose={() => playback.change({ semitones: Math.min(12, settings.semitones + 1) })}
+            >
+              + 1
+            </OneOf>
+            <OneOf chosen={settings.semitones === 0} onChoose={() => playback.change({ semitones: 0 })}>
+              none
+            </OneOf>
+          </div>
+        </ChoiceGroup>
+        <ChoiceGroup
+          title={
+            sameTempo(playback.tempoRatio)
+              ? "Both have one tempo"
+              : `The version runs at ${fixed(100 * playback.tempoRatio, 2)} % of the reference (${signed(semitonesOfRatio(playback.tempoRatio), 2)} semitones if repitched)`
+          }
+        >
+          <OneOf chosen={!settings.together} onChoose={() => playback.change({ together: false })}>
+            each at its own tempo
+          </OneOf>
+          <OneOf chosen={settings.together} onChoose={() => playback.change({ together: true })}>
+            version stretched to the reference
+          </OneOf>
+        </ChoiceGroup>
+      </Choice>
+      <Choice label="listen through" value={throughWords.join(", ") || "everything"} disabled={!ready}>
+        <ChoiceGroup title="The same on both sides">
+          <div className="choice-columns">
+            {throughs.map(({ name, says }) => (
+              <OneOf
+                key={name}
+                chosen={settings.through === name}
+                onChoose={() => playback.change({ through: name })}
+              >
+                {says}
+              </OneOf>
+            ))}
+          </div>
+        </ChoiceGroup>
+        <ChoiceGroup title="Which is heard">
+          {arrangements.map(({ name, says }) => (
+            <OneOf
+              key={name}
+              chosen={settings.arrangement === name}
+              onChoose={() => playback.change({ arrangement: name })}
+            >
+              {says}
+            </OneOf>
+          ))}
+          {settings.arrangement === "blend" && (
+            <label className="d-flex gap-2 align-items-center small-text mt-1">
+              <span className="in-reference">reference</span>
+              <input
+                type="range"
+                min={0}
+                max={1}
+                step={0.05}
+                value={settings.blend}
+                aria-label="Share of the version in the mix"
+                onChange={(event) => playback.change({ blend: Number(event.target.value) })}
+              />
+              <span className="in-recreation">version</span>
+            </label>
+          )}
+        </ChoiceGroup>
+      </Choice>
+      <Choice
+        label="click"
+        value={clickLevels.find((l) => l.gain === settings.click)?.says ?? "on"}
+        disabled={!ready}
+      >
+        <ChoiceGroup title="A click on every beat, higher on the first of the bar">
+          {clickLevels.map(({ gain, says }) => (
+            <OneOf
+              key={says}
+              chosen={settings.click === gain}
+              onChoose={() => playback.change({ click: gain })}
+            >
+              {says}
+            </OneOf>
+          ))}
+        </ChoiceGroup>
+      </Choice>
+      <div className="labelled">
+        <span className="label">blind test</span>
+        <button
+          type="button"
+          className="plain-button value"
+          disabled={!available.reference || !available.recreation}
+          onClick={() => setTesting(true)}
+        >
+          begin
+        </button>
+      </div>
+      {testing && <BlindTest onClose={() => setTesting(false)} />}
     </footer>
+  );
+}
+
+/** A value with its label that opens what it can be changed to. */
+function Choice({
+  label,
+  value,
+  disabled,
+  children,
+}: {
+  label: string;
+  value: string;
+  disabled: boolean;
+  children: ReactNode;
+}) {
+  return (
+    <Dropdown drop="up" align="end" autoClose="outside" className="labelled">
+      <span className="label">{label}</span>
+      <Dropdown.Toggle
+        as="button"
+        bsPrefix="plain-button value"
+        disabled={disabled}
+        aria-label={`${label}: ${value}`}
+      >
+        {value}
+      </Dropdown.Toggle>
+      <Dropdown.Menu className="choice-menu">{children}</Dropdown.Menu>
+    </Dropdown>
+  );
+}
+
+function ChoiceGroup({ title, children }: { title: string; children: ReactNode }) {
+  return (
+    <div className="choice-group" role="group" aria-label={title}>
+      <div className="small-text soft">{title}</div>
+      {children}
+    </div>
+  );
+}
+
+function OneOf({ chosen, onChoose, children }: { chosen: boolean; onChoose(): void; children: ReactNode }) {
+  return (
+    <button type="button" className="plain-button one-of" aria-pressed={chosen} onClick={onChoose}>
+      {children}
+    </button>
   );
 }

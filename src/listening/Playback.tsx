@@ -1,40 +1,64 @@
 "use client";
 
+import { createContext, useContext, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
+import type { BarRange, Grid } from "@/core/grid/grid";
+import { barStart, beatAt, positionAt, secondsAt } from "@/core/grid/grid";
+import { cutOut, energyStepsPerSecond, integratedLoudness } from "@/core/loudness";
+import { coveredSpans, type LinedUpBars, type Span } from "@/core/study";
+import { decibelsToAmplitude } from "@/core/units";
+import { useStoredCurve } from "@/components/useStoredCurve";
+import { Player, plainPlayerSettings, type PlayerSettings, type PlayerTrack } from "./engine/player";
 import {
-  createContext,
-  useCallback,
-  useContext,
-  useEffect,
-  useMemo,
-  useRef,
-  useState,
-  type ReactNode,
-} from "react";
+  plainTimeline,
+  referenceTimeline,
+  stretchAfter,
+  stretchAt,
+  versionTimeline,
+  type Side,
+} from "./engine/timeline";
 
-export type Side = "reference" | "recreation";
+export type { Side } from "./engine/timeline";
 
 /** What can be played on one side. */
 export interface Playable {
   hash: string;
-  integratedLufs: number | null;
+  sampleRate: number;
+  seconds: number;
+  grid: Grid | null;
 }
 
 interface PlaybackState {
-  side: Side;
+  settings: PlayerSettings;
   playing: boolean;
+  /** Whether sound that should be heard has not arrived. */
+  waiting: boolean;
   /** Why a file could not be played. */
   trouble: string | null;
   equalLoudness: boolean;
   /** dB taken from each side for equal loudness; at most one is below 0. */
   trim: Record<Side, number>;
   available: Record<Side, boolean>;
+  /** Whether the two are lined up by bars. */
+  linedUp: boolean;
+  /** Tempo of the recreation against that of the reference, by the bar; 1 where it is the same. */
+  tempoRatio: number;
+  /** Whether play goes round in the selection. */
+  looping: boolean;
   toggle(): void;
-  stop(): void;
   listenTo(side: Side): void;
+  /** Hears the other side, at the same place in the music. */
+  flip(): void;
+  /** To a time of the reference. */
   seek(seconds: number): void;
+  /** Some bars on or back, to where a bar begins; seconds where there is no grid. */
+  step(bars: number): void;
+  change(next: Partial<PlayerSettings>): void;
   setEqualLoudness(on: boolean): void;
-  /** Seconds now; read it in an animation frame, it does not render. */
+  setLooping(on: boolean): void;
+  /** Time of the reference now; read it in an animation frame, it does not render. */
   position(): number;
+  /** Bar and beat now; null without a grid. */
+  place(): { bar: number; beat: number } | null;
 }
 
 const Context = createContext<PlaybackState | null>(null);
@@ -48,141 +72,241 @@ export function usePlayback(): PlaybackState {
 const quieter = (own: number | null, other: number | null): number =>
   own === null || other === null ? 0 : Math.min(0, other - own);
 
-/** Plays the reference or the version, one at a time, at equal loudness unless told otherwise. */
+/** What is kept from one visit to the next. */
+interface Remembered {
+  equalLoudness: boolean;
+  click: number;
+  together: boolean;
+}
+const storageKey = "listening";
+
+function readRemembered(): Partial<Record<keyof Remembered, unknown>> {
+  try {
+    return JSON.parse(localStorage.getItem(storageKey) ?? "{}") as Record<string, unknown>;
+  } catch {
+    return {};
+  }
+}
+
+function remember(next: Partial<Remembered>): void {
+  try {
+    localStorage.setItem(storageKey, JSON.stringify({ ...readRemembered(), ...next }));
+  } catch {
+    // Without storage the choice holds for this visit.
+  }
+}
+
+/** Loudness of the selected part of each side, in LUFS. */
+function useSelectionLoudness(
+  reference: Playable | null,
+  recreation: Playable | null,
+  lined: LinedUpBars | null,
+  selection: Span | null,
+): Record<Side, number | null> {
+  const own = useStoredCurve(reference?.hash ?? null, "energies");
+  const other = useStoredCurve(recreation?.hash ?? null, "energies");
+  return useMemo(() => {
+    const spans = lined ? coveredSpans(selection, lined) : null;
+    const of = (bytes: Uint8Array | null, parts: readonly Span[] | null) => {
+      if (!bytes) return null;
+      const energies = new Float32Array(bytes.buffer, bytes.byteOffset, bytes.byteLength >> 2);
+      const chosen = parts && parts.length > 0 ? cutOut(energies, energyStepsPerSecond, parts) : energies;
+      // A bar at a fast tempo may be too short for a gated measurement; the whole stands in for it.
+      return integratedLoudness(chosen) ?? integratedLoudness(energies);
+    };
+    return {
+      reference: of(own, spans?.reference ?? (selection ? [selection] : null)),
+      recreation: of(other, spans?.version ?? null),
+    };
+  }, [own, other, lined, selection]);
+}
+
+/** Plays reference and version in musical sync, at equal loudness unless told otherwise. */
 export function Playback({
   reference,
   recreation,
+  lined,
+  selection,
+  bars,
   children,
 }: {
   reference: Playable | null;
   recreation: Playable | null;
+  lined: LinedUpBars | null;
+  selection: Span | null;
+  bars: BarRange | null;
   children: ReactNode;
 }) {
-  const players = useRef<Partial<Record<Side, HTMLAudioElement>>>({});
-  const at = useRef(0);
-  const [wanted, setWanted] = useState<Side>("reference");
-  const [playing, setPlaying] = useState(false);
+  const [player, setPlayer] = useState<Player | null>(null);
+  const [settings, setSettings] = useState<PlayerSettings>(plainPlayerSettings);
+  const [heard, setHeard] = useState({ playing: false, waiting: false, lead: "reference" as Side });
   const [trouble, setTrouble] = useState<string | null>(null);
   const [equalLoudness, setEqualLoudness] = useState(true);
-  const hashes = { reference: reference?.hash ?? null, recreation: recreation?.hash ?? null };
-  const side: Side = hashes[wanted] ? wanted : wanted === "reference" ? "recreation" : "reference";
+  const [looping, setLooping] = useState(true);
+
+  useEffect(() => {
+    const made = new Player(
+      ({ playing, waiting, lead }) =>
+        setHeard((old) =>
+          old.playing === playing && old.waiting === waiting && old.lead === lead
+            ? old
+            : { playing, waiting, lead },
+        ),
+      setTrouble,
+    );
+    // eslint-disable-next-line react-hooks/set-state-in-effect -- the player needs the browser
+    setPlayer(made);
+    const kept = readRemembered();
+    const begin: Partial<PlayerSettings> = {
+      ...(typeof kept.click === "number" ? { click: kept.click } : {}),
+      ...(typeof kept.together === "boolean" ? { together: kept.together } : {}),
+    };
+    made.change(begin);
+    setSettings((old) => ({ ...old, ...begin }));
+    if (typeof kept.equalLoudness === "boolean") setEqualLoudness(kept.equalLoudness);
+    return () => made.close();
+  }, []);
+
+  const grid = reference?.grid ?? null;
+  const tracks = useMemo((): Record<Side, PlayerTrack | null> => {
+    const deck = (playable: Playable | null, timeline: PlayerTrack["timeline"]): PlayerTrack | null =>
+      playable && {
+        hash: playable.hash,
+        sampleRate: playable.sampleRate,
+        frames: Math.round(playable.seconds * playable.sampleRate),
+        timeline,
+      };
+    return {
+      reference: deck(
+        reference,
+        reference?.grid
+          ? referenceTimeline(reference.grid, reference.seconds)
+          : plainTimeline(reference?.seconds ?? 1),
+      ),
+      recreation: deck(
+        recreation,
+        lined && recreation
+          ? versionTimeline(lined, recreation.seconds)
+          : recreation?.grid && reference?.grid
+            ? referenceTimeline(recreation.grid, recreation.seconds)
+            : plainTimeline(recreation?.seconds ?? 1),
+      ),
+    };
+  }, [reference, recreation, lined]);
+  const key = JSON.stringify([tracks.reference?.hash, tracks.recreation?.hash]);
+  const shown = useRef("");
+  useEffect(() => {
+    player?.setTracks(tracks);
+    if (player && shown.current !== key) shown.current = key;
+  }, [player, tracks, key]);
+
+  const available = { reference: tracks.reference !== null, recreation: tracks.recreation !== null };
+  const lead: Side = available[settings.lead]
+    ? settings.lead
+    : settings.lead === "reference"
+      ? "recreation"
+      : "reference";
+
+  const loudness = useSelectionLoudness(reference, recreation, lined, selection);
   const trim = useMemo(
     () => ({
-      reference: quieter(reference?.integratedLufs ?? null, recreation?.integratedLufs ?? null),
-      recreation: quieter(recreation?.integratedLufs ?? null, reference?.integratedLufs ?? null),
+      reference: quieter(loudness.reference, loudness.recreation),
+      recreation: quieter(loudness.recreation, loudness.reference),
     }),
-    [reference?.integratedLufs, recreation?.integratedLufs],
+    [loudness],
   );
-
-  const playerOf = useCallback((which: Side, hash: string): HTMLAudioElement => {
-    const address = `/api/files/${hash}/audio`;
-    let player = players.current[which];
-    if (!player) {
-      player = new Audio();
-      player.preload = "auto";
-      players.current[which] = player;
-    }
-    if (player.getAttribute("src") !== address) {
-      player.src = address;
-      player.load();
-    }
-    return player;
-  }, []);
-
-  // Both sides are made ready early, so that the first sound comes at once.
+  const beatsPerBar = grid?.beatsPerBar ?? 4;
   useEffect(() => {
-    if (hashes.reference) playerOf("reference", hashes.reference);
-    if (hashes.recreation) playerOf("recreation", hashes.recreation);
-  }, [hashes.reference, hashes.recreation, playerOf]);
+    player?.change({
+      trim: {
+        reference: equalLoudness ? decibelsToAmplitude(trim.reference) : 1,
+        recreation: equalLoudness ? decibelsToAmplitude(trim.recreation) : 1,
+      },
+      beatsPerBar,
+      lead,
+    });
+  }, [player, trim, equalLoudness, beatsPerBar, lead]);
 
+  const loopFrom = selection && (grid ? beatAt(grid, selection.from) : selection.from);
+  const loopTo = selection && (grid ? beatAt(grid, selection.to) : selection.to);
   useEffect(() => {
-    for (const which of ["reference", "recreation"] as const) {
-      const player = players.current[which];
-      if (player) player.volume = equalLoudness ? 10 ** (trim[which] / 20) : 1;
-    }
-  }, [equalLoudness, trim, playing, side]);
+    const loop = looping && loopFrom !== null && loopTo !== null ? { from: loopFrom, to: loopTo } : null;
+    player?.change({ loop });
+  }, [player, looping, loopFrom, loopTo]);
 
-  const begin = useCallback(
-    (which: Side, hash: string, seconds: number) => {
-      const player = playerOf(which, hash);
-      player.onended = () => {
-        at.current = 0;
-        setPlaying(false);
-      };
-      player.onerror = () => {
-        setPlaying(false);
-        setTrouble("This browser cannot play the file.");
-      };
-      const start = () => {
-        player.currentTime = Math.min(
-          seconds,
-          Number.isFinite(player.duration) ? Math.max(0, player.duration - 0.05) : seconds,
-        );
-        player.play().catch(() => setPlaying(false));
-      };
-      if (player.readyState >= 1) start();
-      else player.onloadedmetadata = start;
-      setTrouble(null);
-      setPlaying(true);
-    },
-    [playerOf],
-  );
-
-  const pauseAll = useCallback(() => {
-    for (const player of Object.values(players.current)) player?.pause();
-  }, []);
-  const position = useCallback(() => {
-    const player = players.current[side];
-    if (playing && player && player.readyState >= 1 && !player.seeking) at.current = player.currentTime;
-    return at.current;
-  }, [side, playing]);
-
+  // A new selection is where listening goes on.
+  const selectedBars = bars ? `${bars.first}-${bars.last}` : null;
   useEffect(() => {
-    const all = players.current;
-    return () => {
-      for (const player of Object.values(all)) {
-        player?.pause();
-        player?.removeAttribute("src");
-      }
-    };
-  }, []);
+    if (!player || loopFrom === null || loopTo === null) return;
+    const now = player.beat();
+    if (now < loopFrom || now >= loopTo) player.seek(loopFrom);
+    // Only a change of the selection moves the playhead, not one of the grid.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [player, selectedBars]);
+
+  const change = (next: Partial<PlayerSettings>) => {
+    setSettings((old) => ({ ...old, ...next }));
+    player?.change(next);
+    if (next.click !== undefined) remember({ click: next.click });
+    if (next.together !== undefined) remember({ together: next.together });
+  };
+  const beatOf = (seconds: number) => (grid ? beatAt(grid, seconds) : seconds);
+  const secondsOf = (beat: number) => (grid ? secondsAt(grid, beat) : beat);
+
+  const tempoRatio = grid && lined ? lined.version.bpm / grid.bpm : 1;
 
   const state: PlaybackState = {
-    side,
-    playing,
+    settings: { ...settings, lead },
+    playing: heard.playing,
+    waiting: heard.waiting,
     trouble,
     equalLoudness,
     trim,
-    available: { reference: hashes.reference !== null, recreation: hashes.recreation !== null },
+    available,
+    linedUp: lined !== null,
+    tempoRatio,
+    looping,
     toggle() {
-      const hash = hashes[side];
-      if (!hash) return;
-      if (playing) {
-        position();
-        pauseAll();
-        setPlaying(false);
-      } else begin(side, hash, at.current);
+      if (!player || !(available.reference || available.recreation)) return;
+      if (heard.playing) player.pause();
+      else {
+        // From the start again where the end was reached.
+        const side = tracks[lead];
+        const beat = player.beat();
+        if (side && !stretchAt(side.timeline, beat) && !stretchAfter(side.timeline, beat)) {
+          player.seek(loopFrom ?? side.timeline[0]?.beat ?? 0);
+        }
+        void player.play();
+      }
     },
-    stop() {
-      pauseAll();
-      setPlaying(false);
-      at.current = 0;
+    listenTo(side) {
+      if (available[side]) change({ lead: side });
     },
-    listenTo(next) {
-      const hash = hashes[next];
-      if (!hash || next === side) return;
-      const now = position();
-      pauseAll();
-      setWanted(next);
-      if (playing) begin(next, hash, now);
+    flip() {
+      const other = lead === "reference" ? "recreation" : "reference";
+      if (available[other]) change({ lead: other });
     },
-    seek(seconds) {
-      at.current = Math.max(0, seconds);
-      const hash = hashes[side];
-      if (playing && hash) begin(side, hash, at.current);
+    seek: (seconds) => player?.seek(beatOf(Math.max(0, seconds))),
+    step(count) {
+      if (!player) return;
+      const beat = player.beat();
+      if (!grid) {
+        player.seek(Math.max(0, beat + 2 * count));
+        return;
+      }
+      const { bar, beat: inBar } = positionAt(grid, secondsAt(grid, beat));
+      // Back from the middle of a bar leads to its beginning first.
+      const from = count < 0 && inBar > 1.5 ? bar + 1 : bar;
+      player.seek(beatAt(grid, Math.max(0, barStart(grid, from + count))));
     },
-    setEqualLoudness,
-    position,
+    change,
+    setEqualLoudness(on) {
+      setEqualLoudness(on);
+      remember({ equalLoudness: on });
+    },
+    setLooping,
+    position: () => (player ? Math.max(0, secondsOf(player.beat())) : 0),
+    place: () => (grid && player ? positionAt(grid, secondsAt(grid, player.beat())) : null),
   };
   return <Context.Provider value={state}>{children}</Context.Provider>;
 }

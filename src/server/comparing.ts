@@ -1,24 +1,40 @@
 /** Compares the chosen version of a study with its reference, in whole or over a selection. */
+import { spanOfBars, type BarRange, type Grid } from "@/core/grid/grid";
+import type { TrackAnalysis } from "@/core/analysis/result";
+import type { TrackMeasures } from "@/core/match";
 import {
-  answeringSpans,
   compareAll,
-  measuresOfSpan,
+  coveredSpans,
+  measuresOfSpans,
   measuresOfWhole,
+  sameSeconds,
   type FullComparison,
   type Span,
   type SpanPair,
   type TrackRecord,
 } from "@/core/study";
-import type { TrackAnalysis } from "@/core/analysis/result";
-import type { TrackMeasures } from "@/core/match";
 import type { Database } from "./database";
-import type { ReadStudy } from "./reading";
+import { readGrids, type ReadStudy } from "./reading";
 import { loadSpanCurves } from "./results";
+
+/** A selection in the reference: whole bars, or seconds where there is no grid. */
+export interface Selection {
+  bars: BarRange | null;
+  span: Span | null;
+}
 
 /** Both sides as measured, and what comes of holding them against each other. */
 export interface StudyComparison {
   version: TrackRecord;
   spans: SpanPair;
+  /** Whether nothing of the selection is recreated; both sides are then measured but not comparable. */
+  nothingRecreated: boolean;
+  /** Whether the two could be lined up by bars. */
+  linedUp: boolean;
+  /** Whether the result is being worked out again after a change. */
+  outdated: boolean;
+  /** Semitones by which the version was found to sound higher. */
+  semitones: number | null;
   reference: TrackMeasures;
   measured: TrackMeasures;
   compared: FullComparison;
@@ -28,29 +44,65 @@ async function measuresOver(
   db: Database,
   track: TrackRecord,
   analysis: TrackAnalysis,
-  span: Span | null,
+  spans: readonly Span[] | null,
+  grid: Grid | undefined,
 ): Promise<TrackMeasures> {
-  return span
-    ? measuresOfSpan(analysis, await loadSpanCurves(db, track.file.hash, analysis.durationSeconds), span)
-    : measuresOfWhole(analysis);
+  const bpm = grid?.bpm ?? analysis.tempo?.bpm ?? null;
+  return spans
+    ? measuresOfSpans(await loadSpanCurves(db, track.file.hash, analysis.durationSeconds), spans, bpm)
+    : measuresOfWhole(analysis, bpm);
 }
 
 /**
  * @param number of the version; the newest where there is none with it.
- * @returns null where one side has no result yet.
+ * @returns null where one side has no result yet, or they are still being lined up.
  */
 export async function compareInStudy(
   db: Database,
-  { study, analyses }: ReadStudy,
+  read: ReadStudy,
   number: number | null,
-  selection: Span | null,
+  selection: Selection,
 ): Promise<StudyComparison | null> {
+  const { study, analyses, linedUp } = read;
   const version = study.versions.find((v) => v.number === number) ?? study.versions.at(-1);
   const referenceAnalysis = study.reference && analyses.get(study.reference.file.hash);
   const versionAnalysis = version && analyses.get(version.file.hash);
-  if (!study.reference || !referenceAnalysis || !version || !versionAnalysis) return null;
-  const spans = answeringSpans(selection, referenceAnalysis.durationSeconds, versionAnalysis.durationSeconds);
-  const reference = await measuresOver(db, study.reference, referenceAnalysis, spans.reference);
-  const measured = await measuresOver(db, version, versionAnalysis, spans.version);
-  return { version, spans, reference, measured, compared: compareAll(reference, measured, study) };
+  const pair = version && linedUp.get(version.id);
+  if (!study.reference || !referenceAnalysis || !version || !versionAnalysis || !pair) return null;
+  const grids = await readGrids(db, read);
+  const referenceGrid = grids.get(study.reference.id);
+  const grid = grids.get(version.id);
+  const wanted = selection.bars && referenceGrid ? spanOfBars(referenceGrid, selection.bars) : selection.span;
+  const coverage = version.coverage ?? pair.alignment?.spans ?? [];
+  const lined = referenceGrid && grid && coverage.length > 0;
+  const covered = lined
+    ? coveredSpans(wanted, { reference: referenceGrid, version: grid, spans: coverage })
+    : null;
+  const nothingRecreated = covered !== null && covered.reference.length === 0;
+  const spans: SpanPair =
+    covered && !nothingRecreated
+      ? covered
+      : covered
+        ? { reference: wanted ? [wanted] : null, version: null }
+        : sameSeconds(wanted, referenceAnalysis.durationSeconds, versionAnalysis.durationSeconds);
+  const reference = await measuresOver(
+    db,
+    study.reference,
+    referenceAnalysis,
+    spans.reference,
+    referenceGrid,
+  );
+  const measured = await measuresOver(db, version, versionAnalysis, spans.version, grid);
+  const semitones = pair.alignment?.semitones ?? null;
+  return {
+    version,
+    spans,
+    nothingRecreated,
+    linedUp: Boolean(lined),
+    outdated: !pair.current,
+    semitones,
+    reference,
+    measured,
+    compared: compareAll(reference, measured, study, semitones),
+  };
 }

@@ -8,7 +8,7 @@ import {
   filesFolder,
   incomingFolder,
   migrationsFolder,
-  playableFolder,
+  listeningFolder,
 } from "./places";
 import * as schema from "./schema";
 
@@ -16,7 +16,7 @@ export type Database = LibSQLDatabase<typeof schema>;
 
 /** Opens, creating and migrating as needed, the database of a data folder. */
 export async function openDatabase(): Promise<Database> {
-  for (const folder of [dataFolder(), filesFolder(), incomingFolder(), playableFolder()]) {
+  for (const folder of [dataFolder(), filesFolder(), incomingFolder(), listeningFolder()]) {
     await mkdir(folder, { recursive: true });
   }
   const client = createClient({ url: `file:${databaseFile()}` });

@@ -19,8 +19,6 @@ export interface DecodedFile {
   signal: Signal;
   /** Plain sentences about what was missing or repaired. */
   warnings: string[];
-  /** Whether browsers can be trusted to play the file as it is. */
-  playsInBrowsers: boolean;
 }
 
 /** The part that all streaming decoders of the packages share. */
@@ -286,16 +284,7 @@ function examine(gathering: Gathering, promise: AudioPromise): Outcome<DecodedFi
     format: promise.format,
     signal: { sampleRate, channels, layout: layoutOf(channels.length, order) },
     warnings,
-    playsInBrowsers: playsInBrowsers(promise, channels.length),
   });
-}
-
-/** AIFF, 64-bit WAV and more than two channels are what browsers play badly or not at all. */
-function playsInBrowsers({ format, wave }: AudioPromise, channelCount: number): boolean {
-  const bits = wave
-    ? new DataView(wave.formatChunk.buffer, wave.formatChunk.byteOffset).getUint16(14, true)
-    : 0;
-  return format !== "aiff" && channelCount <= 2 && bits <= 32;
 }
 
 /** Random access to an open file. */

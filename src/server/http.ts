@@ -72,3 +72,11 @@ export async function readJson<T extends z.ZodType>(
   const issue = parsed.error.issues[0];
   return refuse("bad-request", `This cannot be saved: ${issue?.message ?? "the request is not understood"}.`);
 }
+
+/** A stored curve as raw bytes, or the refusal where the file has none yet. */
+export const curveResponse = (curve: Buffer | null): Response =>
+  curve
+    ? new Response(Uint8Array.from(curve), {
+        headers: { "Content-Type": "application/octet-stream", "Cache-Control": "private, max-age=3600" },
+      })
+    : refusalResponse(refuse("not-found", "This file has not been analysed yet.").refusal);

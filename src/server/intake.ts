@@ -6,14 +6,14 @@ import path from "node:path";
 import { Readable, Transform } from "node:stream";
 import { pipeline } from "node:stream/promises";
 import type { ReadableStream as NodeReadableStream } from "node:stream/web";
-import { eq, notExists, sql } from "drizzle-orm";
+import { and, eq, notExists, sql } from "drizzle-orm";
 import { limits } from "@/core/formats/limits";
 import { refuse, type Outcome } from "@/core/outcome";
 import type { Database } from "./database";
 import { newId } from "./identifier";
-import { incomingFolder, originalPath, playablePath } from "./places";
+import { incomingFolder, originalPath, listeningPath } from "./places";
 import { cancelAnalysis, inspectInWorker } from "./queue";
-import { analyses, curves, files, jobs, tracks } from "./schema";
+import { analyses, curves, files, jobs, stems, tracks } from "./schema";
 
 class TooLarge extends Error {}
 
@@ -112,11 +112,19 @@ async function forgetUnused(db: Database): Promise<void> {
     .select({ hash: files.hash })
     .from(files)
     .where(
-      notExists(
-        db
-          .select({ one: sql`1` })
-          .from(tracks)
-          .where(eq(tracks.fileHash, files.hash)),
+      and(
+        notExists(
+          db
+            .select({ one: sql`1` })
+            .from(tracks)
+            .where(eq(tracks.fileHash, files.hash)),
+        ),
+        notExists(
+          db
+            .select({ one: sql`1` })
+            .from(stems)
+            .where(eq(stems.fileHash, files.hash)),
+        ),
       ),
     );
   for (const { hash } of unused) {
@@ -128,6 +136,6 @@ async function forgetUnused(db: Database): Promise<void> {
       db.delete(files).where(eq(files.hash, hash)),
     ]);
     await rm(originalPath(hash), { force: true });
-    await rm(playablePath(hash), { force: true });
+    await rm(listeningPath(hash), { force: true });
   }
 }

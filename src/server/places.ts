@@ -16,11 +16,11 @@ export const databaseFile = (): string => path.join(dataFolder(), "plain-mirror.
 /** Uploads while they arrive. */
 export const incomingFolder = (): string => path.join(dataFolder(), "incoming");
 export const filesFolder = (): string => path.join(dataFolder(), "files");
-export const playableFolder = (): string => path.join(dataFolder(), "playable");
+export const listeningFolder = (): string => path.join(dataFolder(), "listening");
 /** A file as it was brought. */
 export const originalPath = (hash: string): string => under("files", hash);
-/** A copy that browsers can play, of formats they cannot. */
-export const playablePath = (hash: string): string => under("playable", hash, ".wav");
+/** The decoded samples of a file, for listening; see `listeningCopy.ts`. */
+export const listeningPath = (hash: string): string => under("listening", hash, ".pcm");
 export const workerFile = (): string =>
   path.join(/* turbopackIgnore: true */ process.cwd(), "dist", "worker.mjs");
 export const migrationsFolder = (): string => path.join(/* turbopackIgnore: true */ process.cwd(), "drizzle");

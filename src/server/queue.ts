@@ -11,7 +11,7 @@ import { Piscina } from "piscina";
 import { analysisVersion } from "@/core/analysis/result";
 import type { Outcome } from "@/core/outcome";
 import { database } from "./database";
-import { originalPath, playablePath, workerFile } from "./places";
+import { originalPath, listeningPath, workerFile } from "./places";
 import { storeResult } from "./results";
 import { analyses, files, jobs, type JobState } from "./schema";
 import type { analyseFile, inspect, Inspection, Progress } from "./worker";
@@ -49,6 +49,14 @@ const queue = (): Queue =>
     running: new Map(),
     filling: Promise.resolve(),
   });
+
+/** Runs a task of the worker bundle that is no analysis. */
+export const runInWorker = <T>(name: string, task: unknown): Promise<T> =>
+  queue().pool.run(task, { name }) as Promise<T>;
+
+/** Tells listeners that something which depends on a file has been worked out. */
+export const tellDone = (fileHash: string): unknown =>
+  tell({ fileHash, state: "done", progress: { says: "Done", done: 1 } });
 
 /** Decodes an uploaded file in a worker to see whether it is sound. */
 export const inspectInWorker = (path: string): Promise<Outcome<Inspection>> =>
@@ -152,7 +160,7 @@ async function run(fileHash: string): Promise<void> {
   const db = await database();
   const task: Parameters<typeof analyseFile>[0] = {
     path: originalPath(fileHash),
-    playableCopy: playablePath(fileHash),
+    listeningCopy: listeningPath(fileHash),
     port: port2,
   };
   try {
@@ -173,7 +181,7 @@ async function run(fileHash: string): Promise<void> {
     tell({ fileHash, state, progress: { says: outcome.ok ? "Done" : outcome.refusal.sentence, done: 1 } });
   } catch (error) {
     if (abort.signal.aborted) {
-      await rm(playablePath(fileHash), { force: true });
+      await rm(listeningPath(fileHash), { force: true });
       return;
     }
     console.error("analysis failed", error);

@@ -1,11 +1,24 @@
 /** Reads studies from the database into the plain records of the core. */
 import { asc, desc, eq, inArray } from "drizzle-orm";
-import type { AnalysesByFile, JobRecord, Standing, StudyRecord, TrackRecord } from "@/core/study";
-import { standingsOf } from "@/core/study";
+import { gridOf } from "@/core/grid/correction";
+import type { Grid } from "@/core/grid/grid";
+import { defaultAspectWeights, nothingIntended } from "@/core/match";
+import {
+  standingsOf,
+  versionGrid,
+  type AnalysesByFile,
+  type FileRecord,
+  type JobRecord,
+  type Standing,
+  type StemRecord,
+  type StudyRecord,
+  type TrackRecord,
+} from "@/core/study";
 import type { Database } from "./database";
+import { placeStems, readLineUps, type StoredLineUp } from "./lining";
 import { progressOf } from "./queue";
-import { loadAnalyses } from "./results";
-import { elements, files, jobs, studies, tracks } from "./schema";
+import { loadAnalyses, loadOnsets } from "./results";
+import { elements, files, gridCorrections, jobs, stems, studies, tracks } from "./schema";
 
 const waitingWords: Record<JobRecord["state"], string> = {
   queued: "Waiting",
@@ -15,21 +28,74 @@ const waitingWords: Record<JobRecord["state"], string> = {
   cancelled: "Cancelled",
 };
 
-async function readTracks(db: Database, studyIds: readonly string[]): Promise<Map<string, TrackRecord[]>> {
+function fileRecord(file: typeof files.$inferSelect): FileRecord {
+  const { hash, bytes, format, durationSeconds, sampleRate, channels, warnings, claims } = file;
+  return { hash, bytes, format, durationSeconds, sampleRate, channels, warnings, claims };
+}
+
+function jobRecord(hash: string, job: typeof jobs.$inferSelect | null): JobRecord {
+  const state = job?.state ?? "queued";
+  const progress = progressOf(hash);
+  return {
+    state,
+    says: progress?.says ?? waitingWords[state],
+    done: progress?.done ?? (state === "done" ? 1 : 0),
+    refusal: job?.refusal ?? null,
+  };
+}
+
+/** The corrections of tracks and stems: the newest of each, and how many there are. */
+async function readCorrections(db: Database, placeIds: readonly string[]) {
   const rows =
-    studyIds.length === 0
+    placeIds.length === 0
       ? []
       : await db
-          .select({ track: tracks, file: files, job: jobs })
-          .from(tracks)
-          .innerJoin(files, eq(files.hash, tracks.fileHash))
-          .leftJoin(jobs, eq(jobs.fileHash, tracks.fileHash))
-          .where(inArray(tracks.studyId, [...studyIds]))
-          .orderBy(asc(tracks.number));
+          .select()
+          .from(gridCorrections)
+          .where(inArray(gridCorrections.placeId, [...placeIds]))
+          .orderBy(asc(gridCorrections.id));
+  return (placeId: string): Pick<TrackRecord, "correction" | "correctionsMade"> => {
+    const own = rows.filter((row) => row.placeId === placeId);
+    return { correction: own.at(-1)?.correction ?? {}, correctionsMade: own.length };
+  };
+}
+
+async function readTracks(db: Database, studyIds: readonly string[]): Promise<Map<string, TrackRecord[]>> {
   const byStudy = new Map<string, TrackRecord[]>();
+  if (studyIds.length === 0) return byStudy;
+  const rows = await db
+    .select({ track: tracks, file: files, job: jobs })
+    .from(tracks)
+    .innerJoin(files, eq(files.hash, tracks.fileHash))
+    .leftJoin(jobs, eq(jobs.fileHash, tracks.fileHash))
+    .where(inArray(tracks.studyId, [...studyIds]))
+    .orderBy(asc(tracks.number));
+  const trackIds = rows.map(({ track }) => track.id);
+  const stemRows =
+    trackIds.length === 0
+      ? []
+      : await db
+          .select({ stem: stems, file: files, job: jobs })
+          .from(stems)
+          .innerJoin(files, eq(files.hash, stems.fileHash))
+          .leftJoin(jobs, eq(jobs.fileHash, stems.fileHash))
+          .where(inArray(stems.trackId, trackIds))
+          .orderBy(asc(stems.createdAt));
+  const correctionOf = await readCorrections(db, [...trackIds, ...stemRows.map(({ stem }) => stem.id)]);
+  const stemsOf = (trackId: string): StemRecord[] =>
+    stemRows
+      .filter(({ stem }) => stem.trackId === trackId)
+      .map(({ stem, file, job }) => ({
+        id: stem.id,
+        elementId: stem.elementId,
+        fileName: stem.fileName,
+        file: fileRecord(file),
+        job: jobRecord(file.hash, job),
+        ...correctionOf(stem.id),
+        measuredOffset: stem.measuredOffset,
+        offsetSeconds: stem.offsetSeconds,
+      }));
   for (const { track, file, job } of rows) {
-    const state = job?.state ?? "queued";
-    const progress = progressOf(file.hash);
     const record: TrackRecord = {
       id: track.id,
       role: track.role,
@@ -37,32 +103,22 @@ async function readTracks(db: Database, studyIds: readonly string[]): Promise<Ma
       fileName: track.fileName,
       note: track.note,
       addedAt: track.createdAt,
-      file: {
-        hash: file.hash,
-        bytes: file.bytes,
-        format: file.format,
-        durationSeconds: file.durationSeconds,
-        sampleRate: file.sampleRate,
-        channels: file.channels,
-        warnings: file.warnings,
-        claims: file.claims,
-      },
-      job: {
-        state,
-        says: progress?.says ?? waitingWords[state],
-        done: progress?.done ?? (state === "done" ? 1 : 0),
-        refusal: job?.refusal ?? null,
-      },
+      file: fileRecord(file),
+      job: jobRecord(file.hash, job),
+      ...correctionOf(track.id),
+      coverage: track.coverage,
+      stems: stemsOf(track.id),
     };
     byStudy.set(track.studyId, [...(byStudy.get(track.studyId) ?? []), record]);
   }
   return byStudy;
 }
 
-/** A study with the analyses of its files and the standing of its versions. */
+/** A study with the analyses of its files, how its versions lie along the reference, and their standing. */
 export interface ReadStudy {
   study: StudyRecord;
   analyses: AnalysesByFile;
+  linedUp: ReadonlyMap<string, StoredLineUp>;
   standings: Standing[];
 }
 
@@ -77,17 +133,19 @@ async function readStudies(db: Database, rows: (typeof studies.$inferSelect)[]):
           .from(elements)
           .where(inArray(elements.studyId, ids))
           .orderBy(asc(elements.position));
-  const hashes = [...tracksOf.values()].flat().map((track) => track.file.hash);
+  const all = [...tracksOf.values()].flat();
+  const hashes = all.flatMap((track) => [track.file.hash, ...track.stems.map((stem) => stem.file.hash)]);
   const analyses = await loadAnalyses(db, [...new Set(hashes)]);
-  return rows.map((row) => {
-    const all = tracksOf.get(row.id) ?? [];
-    const study: StudyRecord = {
+  const read = rows.map((row): StudyRecord => {
+    const own = tracksOf.get(row.id) ?? [];
+    return {
       id: row.id,
       title: row.title,
       addedAt: row.createdAt,
-      aspectWeights: row.aspectWeights,
-      reference: all.find((track) => track.role === "reference") ?? null,
-      versions: all.filter((track) => track.role === "version"),
+      aspectWeights: { ...defaultAspectWeights, ...row.aspectWeights },
+      intended: row.intended ?? nothingIntended,
+      reference: own.find((track) => track.role === "reference") ?? null,
+      versions: own.filter((track) => track.role === "version"),
       elements: elementRows
         .filter((element) => element.studyId === row.id)
         .map(({ id, name, fromHz, toHz, state, note, weight, position }) => ({
@@ -101,8 +159,42 @@ async function readStudies(db: Database, rows: (typeof studies.$inferSelect)[]):
           position,
         })),
     };
-    return { study, analyses, standings: standingsOf(study, analyses) };
   });
+  placeStems(db, all);
+  const linedUp = await readLineUps(db, read, analyses);
+  return read.map((study) => ({ study, analyses, linedUp, standings: standingsOf(study, linedUp) }));
+}
+
+/** The grid of a track or stem as it counts; null where there is none. */
+export async function readGrid(
+  db: Database,
+  { file, correction }: Pick<TrackRecord, "file" | "correction">,
+  analyses: AnalysesByFile,
+): Promise<Grid | null> {
+  const analysis = analyses.get(file.hash);
+  if (!analysis) return null;
+  // Only beats that are to follow a player anew need the onsets.
+  const follows =
+    correction.manner === "following" && (correction.bpm !== undefined || analysis.grid?.steady);
+  const onsets = follows ? await loadOnsets(db, file.hash) : null;
+  return gridOf(analysis.grid, analysis.durationSeconds, correction, onsets);
+}
+
+/** The grids of all tracks of a study, by track id: a version's counted as its reference's where they are lined up. */
+export async function readGrids(
+  db: Database,
+  { study, analyses, linedUp }: ReadStudy,
+): Promise<Map<string, Grid>> {
+  const grids = new Map<string, Grid>();
+  const reference = study.reference && (await readGrid(db, study.reference, analyses));
+  if (study.reference && reference) grids.set(study.reference.id, reference);
+  for (const version of study.versions) {
+    const measured = await readGrid(db, version, analyses);
+    const alignment = linedUp.get(version.id)?.alignment ?? null;
+    const grid = versionGrid(measured, version.correction, alignment, reference);
+    if (grid) grids.set(version.id, grid);
+  }
+  return grids;
 }
 
 /** All studies, newest first. */

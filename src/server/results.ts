@@ -6,7 +6,9 @@ import {
   type TrackAnalysis,
   type TrackCurves,
 } from "@/core/analysis/result";
+import { onsetRanges, type OnsetRanges } from "@/core/grid/onsetRanges";
 import { energyStepsPerSecond, levelStepsPerSecond } from "@/core/loudness";
+import type { LineUpCurves } from "@/core/study";
 import { twelfthCount, type BandMap } from "@/core/tone";
 import type { Database } from "./database";
 import { analyses, curves } from "./schema";
@@ -16,7 +18,7 @@ type StoredCurve = { name: string; kind: "float32" | "uint8"; rate: number; data
 const bufferOf = (array: Float32Array | Uint8Array): Buffer =>
   Buffer.from(array.buffer, array.byteOffset, array.byteLength);
 
-function curvesToStore({ levels, bands, onsets, overview }: TrackCurves): StoredCurve[] {
+function curvesToStore({ levels, bands, onsets, pitches, overview }: TrackCurves): StoredCurve[] {
   const float = (name: string, rate: number, array: Float32Array): StoredCurve => ({
     name,
     kind: "float32",
@@ -30,6 +32,7 @@ function curvesToStore({ levels, bands, onsets, overview }: TrackCurves): Stored
     float("bandsMid", 1 / bands.hopSeconds, bands.mid),
     float("bandsSide", 1 / bands.hopSeconds, bands.side),
     ...onsets.ranges.map((range, i) => float(`onsets${i}`, onsets.framesPerSecond, range)),
+    float("pitches", pitches.framesPerSecond, pitches.strengths),
     { name: "overview", kind: "uint8", rate: 0, data: bufferOf(overview) },
   ];
 }
@@ -77,19 +80,53 @@ async function loadFloats(db: Database, fileHash: string, names: readonly string
   };
 }
 
+const spanCurveNames = ["energies", "meanSquares", "truePeaks", "bandsMid", "bandsSide"] as const;
+const onsetNames = onsetRanges.map((_, i) => `onsets${i}`);
+
+type CurveReader = Awaited<ReturnType<typeof loadFloats>>;
+
+const onsetsFrom = (curve: CurveReader): OnsetRanges => ({
+  framesPerSecond: curve(onsetNames[0]!).rate,
+  ranges: onsetNames.map((name) => curve(name).array),
+});
+
+/** Onset strength of a file, as far as it is kept. */
+export const loadOnsets = async (db: Database, fileHash: string): Promise<OnsetRanges> =>
+  onsetsFrom(await loadFloats(db, fileHash, onsetNames));
+
+/** Everything that lining up needs. */
+export async function loadLineUpCurves(
+  db: Database,
+  fileHash: string,
+  { durationSeconds, tuningCents }: Pick<TrackAnalysis, "durationSeconds" | "tuningCents">,
+): Promise<LineUpCurves> {
+  const curve = await loadFloats(db, fileHash, [...spanCurveNames, ...onsetNames, "pitches"]);
+  const pitches = curve("pitches");
+  return {
+    ...spanCurvesFrom(curve, durationSeconds),
+    onsets: onsetsFrom(curve),
+    pitches: { framesPerSecond: pitches.rate, strengths: pitches.array, tuningCents },
+  };
+}
+
+/** K-weighted energy of a file every 10 ms; null where it has not been analysed. */
+export async function loadEnergies(db: Database, fileHash: string): Promise<Buffer | null> {
+  const [row] = await db
+    .select()
+    .from(curves)
+    .where(and(eq(curves.fileHash, fileHash), eq(curves.name, "energies")));
+  return row?.data ?? null;
+}
+
 /** The curves that spans are measured from. */
-export async function loadSpanCurves(
+export const loadSpanCurves = async (
   db: Database,
   fileHash: string,
   durationSeconds: number,
-): Promise<Pick<TrackCurves, "levels" | "bands">> {
-  const curve = await loadFloats(db, fileHash, [
-    "energies",
-    "meanSquares",
-    "truePeaks",
-    "bandsMid",
-    "bandsSide",
-  ]);
+): Promise<Pick<TrackCurves, "levels" | "bands">> =>
+  spanCurvesFrom(await loadFloats(db, fileHash, spanCurveNames), durationSeconds);
+
+function spanCurvesFrom(curve: CurveReader, durationSeconds: number): Pick<TrackCurves, "levels" | "bands"> {
   const mid = curve("bandsMid");
   const bands: BandMap = {
     hopSeconds: 1 / mid.rate,
@@ -115,4 +152,13 @@ export async function loadOverview(db: Database, fileHash: string): Promise<Buff
     .from(curves)
     .where(and(eq(curves.fileHash, fileHash), eq(curves.name, "overview")));
   return row?.data ?? null;
+}
+
+/** Whether onset strength is kept for a file. */
+export async function hasOnsets(db: Database, fileHash: string): Promise<boolean> {
+  const rows = await db
+    .select({ name: curves.name })
+    .from(curves)
+    .where(and(eq(curves.fileHash, fileHash), eq(curves.name, onsetNames[0]!)));
+  return rows.length > 0;
 }

@@ -10,10 +10,13 @@ import {
   text,
   uniqueIndex,
 } from "drizzle-orm/sqlite-core";
+import type { CoverageSpan } from "@/core/align/coverage";
 import type { TrackAnalysis } from "@/core/analysis/result";
 import type { AudioFormat } from "@/core/formats/probe";
-import type { MixAspect } from "@/core/match";
+import type { GridCorrection } from "@/core/grid/correction";
+import type { IntendedChanges, MixAspect } from "@/core/match";
 import type { Refusal } from "@/core/outcome";
+import type { StemOffset } from "@/core/study";
 import type { Claims } from "./claims";
 
 const createdAt = () =>
@@ -31,8 +34,6 @@ export const files = sqliteTable("files", {
   channels: integer("channels").notNull(),
   /** Plain sentences about what was missing or repaired. */
   warnings: text("warnings", { mode: "json" }).$type<string[]>().notNull(),
-  /** Whether browsers play the file as it is; else a copy is made for them. */
-  playsInBrowsers: integer("plays_in_browsers", { mode: "boolean" }).notNull(),
   /** What the file's tags say; never used as a measurement. */
   claims: text("claims", { mode: "json" }).$type<Claims>().notNull(),
   createdAt: createdAt(),
@@ -41,7 +42,12 @@ export const files = sqliteTable("files", {
 export const studies = sqliteTable("studies", {
   id: text("id").primaryKey(),
   title: text("title").notNull(),
-  aspectWeights: text("aspect_weights", { mode: "json" }).$type<Record<MixAspect, number>>().notNull(),
+  /** Aspects that a later step adds are missing here and have their usual weight. */
+  aspectWeights: text("aspect_weights", { mode: "json" })
+    .$type<Partial<Record<MixAspect, number>>>()
+    .notNull(),
+  /** Differences that are wanted; null where nothing was said. */
+  intended: text("intended", { mode: "json" }).$type<IntendedChanges>(),
   createdAt: createdAt(),
 });
 
@@ -60,6 +66,8 @@ export const tracks = sqliteTable(
       .references(() => files.hash),
     fileName: text("file_name").notNull(),
     note: text("note").notNull().default(""),
+    /** Coverage that the producer has set in place of what is found. */
+    coverage: text("coverage", { mode: "json" }).$type<CoverageSpan[]>(),
     createdAt: createdAt(),
   },
   (table) => [
@@ -67,6 +75,52 @@ export const tracks = sqliteTable(
     index("tracks_file").on(table.fileHash),
   ],
 );
+
+/** An isolated part of a track. */
+export const stems = sqliteTable(
+  "stems",
+  {
+    id: text("id").primaryKey(),
+    trackId: text("track_id")
+      .notNull()
+      .references(() => tracks.id, { onDelete: "cascade" }),
+    elementId: text("element_id"),
+    fileHash: text("file_hash")
+      .notNull()
+      .references(() => files.hash),
+    fileName: text("file_name").notNull(),
+    /** Where it lies in its track, as measured from the two files. */
+    measuredOffset: text("measured_offset", { mode: "json" }).$type<StemOffset>(),
+    /** What the producer has set in its place, seconds. */
+    offsetSeconds: real("offset_seconds"),
+    createdAt: createdAt(),
+  },
+  (table) => [index("stems_track").on(table.trackId), index("stems_file").on(table.fileHash)],
+);
+
+/** Corrections of the grid of a track or stem, oldest first: the newest counts, undoing removes it. */
+export const gridCorrections = sqliteTable(
+  "grid_corrections",
+  {
+    id: integer("id").primaryKey({ autoIncrement: true }),
+    /** A track or a stem. */
+    placeId: text("place_id").notNull(),
+    correction: text("correction", { mode: "json" }).$type<GridCorrection>().notNull(),
+    createdAt: createdAt(),
+  },
+  (table) => [index("grid_corrections_place").on(table.placeId)],
+);
+
+/** How each version lies along its reference, and what is measured over the bars that answer. */
+export const linedUp = sqliteTable("lined_up", {
+  trackId: text("track_id")
+    .primaryKey()
+    .references(() => tracks.id, { onDelete: "cascade" }),
+  /** Stands for everything that the result depends on; another key makes it out of date. */
+  key: text("key").notNull(),
+  result: text("result", { mode: "json" }).$type<unknown>().notNull(),
+  createdAt: createdAt(),
+});
 
 /** Numbers of the newest analysis of a file. */
 export const analyses = sqliteTable("analyses", {

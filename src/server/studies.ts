@@ -1,12 +1,21 @@
 /** Studies, their tracks and elements: everything that changes them. */
-import { and, asc, desc, eq, max } from "drizzle-orm";
-import { defaultAspectWeights, defaultElementWeight, type MixAspect } from "@/core/match";
+import { and, asc, desc, eq, inArray, max } from "drizzle-orm";
+import type { CoverageSpan } from "@/core/align/coverage";
+import type { GridCorrection } from "@/core/grid/correction";
+import {
+  defaultAspectWeights,
+  defaultElementWeight,
+  type IntendedChanges,
+  type MixAspect,
+} from "@/core/match";
 import { refuse, success, type Outcome } from "@/core/outcome";
 import type { Database } from "./database";
 import { newId } from "./identifier";
 import { forgetUnusedFiles, takeIn } from "./intake";
-import { requestAnalysis } from "./queue";
-import { elements, studies, tracks, type ElementState } from "./schema";
+import type { sharpenTempo } from "./pairs";
+import { requestAnalysis, runInWorker } from "./queue";
+import { loadOnsets } from "./results";
+import { elements, gridCorrections, linedUp, stems, studies, tracks, type ElementState } from "./schema";
 
 /** What a new study tracks until the producer changes it: usual ranges, common practice, no source. */
 const proposedElements: readonly [name: string, fromHz: number, toHz: number][] = [
@@ -46,7 +55,7 @@ export async function createStudy(db: Database, title: string): Promise<string> 
 export async function changeStudy(
   db: Database,
   id: string,
-  change: { title?: string; aspectWeights?: Record<MixAspect, number> },
+  change: { title?: string; aspectWeights?: Record<MixAspect, number>; intended?: IntendedChanges },
 ): Promise<Outcome<null>> {
   const changed = await db
     .update(studies)
@@ -59,9 +68,13 @@ export async function changeStudy(
 export async function deleteStudy(db: Database, id: string): Promise<Outcome<null>> {
   const [study] = await db.select({ id: studies.id }).from(studies).where(eq(studies.id, id));
   if (!study) return notFound("study");
+  const own = await db.select({ id: tracks.id }).from(tracks).where(eq(tracks.studyId, id));
+  await dropTracks(
+    db,
+    own.map((track) => track.id),
+  );
   await db.batch([
     db.delete(elements).where(eq(elements.studyId, id)),
-    db.delete(tracks).where(eq(tracks.studyId, id)),
     db.delete(studies).where(eq(studies.id, id)),
   ]);
   await forgetUnusedFiles(db);
@@ -141,7 +154,14 @@ export async function addTrack(
     const id = newId();
     let number = 0;
     if (role === "reference") {
-      await db.delete(tracks).where(and(eq(tracks.studyId, studyId), eq(tracks.number, 0)));
+      const old = await db
+        .select({ id: tracks.id })
+        .from(tracks)
+        .where(and(eq(tracks.studyId, studyId), eq(tracks.number, 0)));
+      await dropTracks(
+        db,
+        old.map((track) => track.id),
+      );
     } else {
       const [last] = await db
         .select({ number: max(tracks.number) })
@@ -169,22 +189,138 @@ export async function addTrack(
 export async function changeTrack(
   db: Database,
   id: string,
-  change: { note: string },
+  change: { note?: string; coverage?: CoverageSpan[] | null },
 ): Promise<Outcome<null>> {
   const changed = await db.update(tracks).set(change).where(eq(tracks.id, id)).returning({ id: tracks.id });
   return changed.length > 0 ? success(null) : notFound("version");
 }
 
 export async function deleteTrack(db: Database, id: string): Promise<Outcome<null>> {
-  const gone = await db.delete(tracks).where(eq(tracks.id, id)).returning({ id: tracks.id });
-  if (gone.length === 0) return notFound("version");
+  if (!(await dropTracks(db, [id]))) return notFound("version");
   await forgetUnusedFiles(db);
   return success(null);
 }
 
-export async function fileHashOf(db: Database, trackId: string): Promise<Outcome<string>> {
-  const [track] = await db.select({ hash: tracks.fileHash }).from(tracks).where(eq(tracks.id, trackId));
-  return track ? success(track.hash) : notFound("version");
+/** Removes tracks with all that hangs on them; their files are left for `forgetUnusedFiles`. */
+async function dropTracks(db: Database, ids: readonly string[]): Promise<boolean> {
+  if (ids.length === 0) return false;
+  const places = [
+    ...ids,
+    ...(
+      await db
+        .select({ id: stems.id })
+        .from(stems)
+        .where(inArray(stems.trackId, [...ids]))
+    ).map((s) => s.id),
+  ];
+  await db.batch([
+    db.delete(gridCorrections).where(inArray(gridCorrections.placeId, places)),
+    db.delete(linedUp).where(inArray(linedUp.trackId, [...ids])),
+    db.delete(stems).where(inArray(stems.trackId, [...ids])),
+  ]);
+  const gone = await db
+    .delete(tracks)
+    .where(inArray(tracks.id, [...ids]))
+    .returning({ id: tracks.id });
+  return gone.length > 0;
+}
+
+/** Whether a track or stem with this id is there, and whose file it is. */
+async function placeFile(db: Database, placeId: string): Promise<string | null> {
+  const [track] = await db.select({ hash: tracks.fileHash }).from(tracks).where(eq(tracks.id, placeId));
+  if (track) return track.hash;
+  const [stem] = await db.select({ hash: stems.fileHash }).from(stems).where(eq(stems.id, placeId));
+  return stem?.hash ?? null;
+}
+
+/** Near a tapped tempo, the one that the onsets say: tapping is good to a few percent. */
+const tappedReach = 0.04;
+
+/**
+ * Lays a correction over the grid of a track or stem, in place of the one before.
+ *
+ * @param tapped whether the tempo was tapped and is to be sharpened by what is heard.
+ */
+export async function correctGrid(
+  db: Database,
+  placeId: string,
+  correction: GridCorrection,
+  tapped: boolean,
+): Promise<Outcome<GridCorrection>> {
+  const hash = await placeFile(db, placeId);
+  if (hash === null) return notFound("track");
+  let { bpm } = correction;
+  if (tapped && bpm !== undefined) {
+    const task: Parameters<typeof sharpenTempo>[0] = {
+      onsets: await loadOnsets(db, hash),
+      bpm,
+      reach: tappedReach,
+    };
+    bpm = Math.round((await runInWorker<number>("sharpenTempo", task)) * 100) / 100;
+  }
+  const kept = bpm === undefined ? correction : { ...correction, bpm };
+  await db.insert(gridCorrections).values({ placeId, correction: kept });
+  return success(kept);
+}
+
+/** Takes back the newest correction of a grid. */
+export async function undoCorrection(db: Database, placeId: string): Promise<Outcome<null>> {
+  const [newest] = await db
+    .select({ id: gridCorrections.id })
+    .from(gridCorrections)
+    .where(eq(gridCorrections.placeId, placeId))
+    .orderBy(desc(gridCorrections.id))
+    .limit(1);
+  if (!newest) return refuse("not-found", "There is no correction to take back.");
+  await db.delete(gridCorrections).where(eq(gridCorrections.id, newest.id));
+  return success(null);
+}
+
+/** Adds an uploaded file to a track as an isolated part of it. */
+export async function addStem(db: Database, trackId: string, upload: Upload): Promise<Outcome<AddedTrack>> {
+  const [track] = await db.select().from(tracks).where(eq(tracks.id, trackId));
+  if (!track) return notFound("track");
+  return takeIn<AddedTrack>(db, upload.body, upload.bytes, async (file) => {
+    const present = await db
+      .select()
+      .from(stems)
+      .where(and(eq(stems.trackId, trackId), eq(stems.fileHash, file.hash)));
+    const added = { studyId: track.studyId, number: track.number };
+    if (present[0]) {
+      return success({
+        ...added,
+        trackId: present[0].id,
+        recognised: "This file is already here as a stem. Nothing was added.",
+      });
+    }
+    const id = newId();
+    await db.insert(stems).values({ id, trackId, fileHash: file.hash, fileName: upload.fileName });
+    await requestAnalysis(file.hash);
+    return success({ ...added, trackId: id });
+  });
+}
+
+export async function changeStem(
+  db: Database,
+  id: string,
+  change: { elementId?: string | null; offsetSeconds?: number | null },
+): Promise<Outcome<null>> {
+  const changed = await db.update(stems).set(change).where(eq(stems.id, id)).returning({ id: stems.id });
+  return changed.length > 0 ? success(null) : notFound("stem");
+}
+
+export async function removeStem(db: Database, id: string): Promise<Outcome<null>> {
+  const gone = await db.delete(stems).where(eq(stems.id, id)).returning({ id: stems.id });
+  if (gone.length === 0) return notFound("stem");
+  await db.delete(gridCorrections).where(eq(gridCorrections.placeId, id));
+  await forgetUnusedFiles(db);
+  return success(null);
+}
+
+/** The file of a track or stem. */
+export async function fileHashOf(db: Database, placeId: string): Promise<Outcome<string>> {
+  const hash = await placeFile(db, placeId);
+  return hash === null ? notFound("version") : success(hash);
 }
 
 export interface ElementFields {

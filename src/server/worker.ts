@@ -1,14 +1,16 @@
 /** The tasks of the worker threads: everything that takes longer than a request may. */
-import { writeFile } from "node:fs/promises";
 import type { MessagePort } from "node:worker_threads";
 import { analyse } from "@/core/analysis/analyse";
 import { analysisStages, type TrackAnalysis, type TrackCurves } from "@/core/analysis/result";
 import { durationOf, foldToStereo } from "@/core/audio/signal";
 import type { AudioFormat } from "@/core/formats/probe";
-import { writeWav } from "@/core/formats/wav";
 import { success, type Outcome } from "@/core/outcome";
 import { readClaims, type Claims } from "./claims";
 import { decodeFile } from "./decode";
+import { writeListeningCopy } from "./listeningCopy";
+
+export { lineUpPair, placeStem, sharpenTempo } from "./pairs";
+export { readPart } from "./separatedPart";
 
 /** What is known of a file once it has been decoded. */
 export interface Inspection {
@@ -17,7 +19,6 @@ export interface Inspection {
   sampleRate: number;
   channels: number;
   warnings: string[];
-  playsInBrowsers: boolean;
   claims: Claims;
 }
 
@@ -25,14 +26,13 @@ export interface Inspection {
 export async function inspect({ path }: { path: string }): Promise<Outcome<Inspection>> {
   const decoded = await decodeFile(path);
   if (!decoded.ok) return decoded;
-  const { format, signal, warnings, playsInBrowsers } = decoded.value;
+  const { format, signal, warnings } = decoded.value;
   return success({
     format,
     durationSeconds: durationOf(signal),
     sampleRate: signal.sampleRate,
     channels: signal.channels.length,
     warnings,
-    playsInBrowsers,
     claims: await readClaims(path, format),
   });
 }
@@ -47,20 +47,18 @@ export interface Progress {
 
 const decodeShare = 0.3;
 
-/** Decodes and analyses a file; writes a copy that browsers can play where they need one. */
+/** Decodes and analyses a file; writes its samples for listening. */
 export async function analyseFile(task: {
   path: string;
-  playableCopy: string;
+  listeningCopy: string;
   port?: MessagePort;
 }): Promise<Outcome<{ analysis: TrackAnalysis; curves: TrackCurves }>> {
   const tell = (says: string, done: number) => task.port?.postMessage({ says, done } satisfies Progress);
   tell("Decoding", 0);
   const decoded = await decodeFile(task.path, (done) => tell("Decoding", done * decodeShare));
   if (!decoded.ok) return decoded;
-  const { signal, playsInBrowsers } = decoded.value;
-  if (!playsInBrowsers) {
-    await writeFile(task.playableCopy, writeWav(foldToStereo(signal), signal.sampleRate, "int24"));
-  }
+  const { signal } = decoded.value;
+  await writeListeningCopy(task.listeningCopy, foldToStereo(signal));
   const words = new Map(analysisStages.map(({ name, says }) => [name, says]));
   const result = await analyse(signal, (stage, done) =>
     tell(words.get(stage) ?? stage, decodeShare + done * (1 - decodeShare)),

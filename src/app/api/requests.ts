@@ -1,6 +1,8 @@
 /** Shapes of what pages send; one schema a shape. */
 import { z } from "zod";
+import { fastestTyped, gridCorrectionSchema, slowestTyped } from "@/core/grid/correction";
 import { mixAspects } from "@/core/match";
+import { coverageSpanSchema } from "@/core/study";
 import { elementStates } from "@/server/schema";
 
 const title = z.string().trim().min(1, "a study needs a name").max(120, "the name is too long");
@@ -13,10 +15,51 @@ const hertz = z
 export const newStudySchema = z.object({ title });
 
 export const studyChangeSchema = z
-  .object({ title, aspectWeights: z.record(z.enum(mixAspects), weight) })
+  .object({
+    title,
+    aspectWeights: z.record(z.enum(mixAspects), weight),
+    intended: z.object({
+      bpm: z
+        .number()
+        .min(slowestTyped, `a tempo must be at least ${slowestTyped} BPM`)
+        .max(fastestTyped, `a tempo can be ${fastestTyped} BPM at most`)
+        .nullable(),
+      semitones: z.number().int().min(-24, "24 semitones are the most").max(24, "24 semitones are the most"),
+    }),
+  })
   .partial();
 
-export const trackChangeSchema = z.object({ note: z.string().trim().max(500, "the note is too long") });
+/** Spans in the order of the version; no bar on either side is named twice. */
+const coverage = z
+  .array(coverageSpanSchema)
+  .max(200)
+  .refine((spans) => {
+    const overlaps = (key: "referenceFirst" | "versionFirst") =>
+      [...spans]
+        .sort((a, b) => a[key] - b[key])
+        .some((span, i, all) => i > 0 && all[i - 1]![key] + all[i - 1]!.bars > span[key]);
+    return !overlaps("referenceFirst") && !overlaps("versionFirst");
+  }, "a bar is named twice");
+
+export const trackChangeSchema = z
+  .object({
+    note: z.string().trim().max(500, "the note is too long"),
+    coverage: coverage.nullable(),
+  })
+  .partial();
+
+export const correctionSchema = z.object({
+  correction: gridCorrectionSchema,
+  /** Whether the tempo was tapped and is to be sharpened by what is heard. */
+  tapped: z.boolean().default(false),
+});
+
+export const stemChangeSchema = z
+  .object({
+    elementId: z.string().nullable(),
+    offsetSeconds: z.number().min(-1200).max(1200).nullable(),
+  })
+  .partial();
 
 const elementFields = z.object({
   name: z.string().trim().min(1, "an element needs a name").max(60, "the name is too long"),

@@ -4,10 +4,13 @@ import { useCallback, useEffect, useMemo, useRef, useState, type PointerEvent } 
 import { useHotkeys } from "react-hotkeys-hook";
 import { clock } from "@/components/format";
 import { usePlayback } from "@/listening/Playback";
-import { barAt } from "@/core/grid/gridEstimate";
-import { shortestSpan, type Span } from "@/core/study";
-import { drawStrip, rulerHeight, rulerTimes, type Half } from "./draw";
-import { useOverview } from "./useOverview";
+import type { CoverageSpan } from "@/core/align/coverage";
+import { barsIn, barsOf, spanOfBars, type BarRange, type Grid } from "@/core/grid/grid";
+import { shortestSpan, timesOf, type LinedUpBars, type Span } from "@/core/study";
+import { useStoredCurve } from "@/components/useStoredCurve";
+import { useThemeInks } from "@/components/useThemeInks";
+import { CoverageEdges } from "./CoverageEdges";
+import { drawStrip, rulerBars, rulerHeight, rulerTimes, type Half, type Placed } from "./draw";
 
 /** A track as the strip shows it. */
 export interface StripTrack {
@@ -15,8 +18,7 @@ export interface StripTrack {
   sampleRate: number;
   seconds: number;
   name: string;
-  /** Where its bars begin, seconds. */
-  downbeats: readonly number[];
+  grid: Grid | null;
   /** Whether the waveform is there yet. */
   ready: boolean;
 }
@@ -26,61 +28,46 @@ const closest = 2;
 /** Movement below this many pixels is a click, not a selection. */
 const clickReach = 4;
 
-function useThemeInks() {
-  const [inks, setInks] = useState({
-    reference: "#2b4a9b",
-    referenceTint: "#dce4f6",
-    recreation: "#b4491b",
-    recreationTint: "#f6ddd0",
-    soft: "#5d6470",
-  });
-  useEffect(() => {
-    const read = () => {
-      const style = getComputedStyle(document.documentElement);
-      const ink = (name: string) => style.getPropertyValue(name).trim();
-      setInks({
-        reference: ink("--reference"),
-        referenceTint: ink("--reference-tint"),
-        recreation: ink("--recreation"),
-        recreationTint: ink("--recreation-tint"),
-        soft: ink("--soft"),
-      });
-    };
-    read();
-    window.addEventListener("themechange", read);
-    return () => window.removeEventListener("themechange", read);
-  }, []);
-  return inks;
-}
-
 /**
- * Both whole tracks on the mirror line: reference up, version down, on one scale of seconds.
- * Drag selects, a click moves the playhead, wheel and keys zoom.
+ * Both whole tracks on the mirror line: reference up, and below each of its bars what of the
+ * version answers it. Drag selects bars, a click moves the playhead, wheel and keys zoom.
  */
 export function MirrorStrip({
   reference,
   recreation,
+  lined,
   selection,
+  bars,
   onSelect,
+  onCoverage,
 }: {
   reference: StripTrack | null;
   recreation: StripTrack | null;
+  /** Null where the two are not lined up: both then lie on one scale of seconds. */
+  lined: LinedUpBars | null;
   selection: Span | null;
+  bars: BarRange | null;
   onSelect(span: Span | null): void;
+  onCoverage(spans: CoverageSpan[]): void;
 }) {
   const playback = usePlayback();
   const inks = useThemeInks();
   const canvas = useRef<HTMLCanvasElement>(null);
   const playhead = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(0);
-  const whole = Math.max(reference?.seconds ?? 0, recreation?.seconds ?? 0, 1);
+  const whole = Math.max(reference?.seconds ?? 0, lined ? 0 : (recreation?.seconds ?? 0), 1);
   const [look, setLook] = useState<Span | null>(null);
   const { from, to } = look && look.to <= whole + 1 ? look : { from: 0, to: whole };
   const height = 110;
   const [drag, setDrag] = useState<{ anchor: number; now: number; x: number; moved: boolean } | null>(null);
 
-  const referenceOverview = useOverview(reference?.ready ? reference.hash : null);
-  const recreationOverview = useOverview(recreation?.ready ? recreation.hash : null);
+  const referenceOverview = useStoredCurve(reference?.ready ? reference.hash : null, "overview");
+  const recreationOverview = useStoredCurve(recreation?.ready ? recreation.hash : null, "overview");
+  const grid = reference?.grid ?? null;
+  const answers = useMemo(
+    () => (lined ? lined.spans.map((span) => ({ span, times: timesOf(span, lined) })) : null),
+    [lined],
+  );
 
   useEffect(() => {
     const element = canvas.current?.parentElement;
@@ -103,7 +90,16 @@ export function MirrorStrip({
       overview: Uint8Array | null,
       ink: string,
       tint: string,
-    ): Half | null => track && { overview, sampleRate: track.sampleRate, seconds: track.seconds, ink, tint };
+      parts?: readonly Placed[],
+    ): Half | null =>
+      track && {
+        overview,
+        sampleRate: track.sampleRate,
+        seconds: track.seconds,
+        ink,
+        tint,
+        parts: parts ?? [{ from: 0, to: track.seconds, ownFrom: 0, ownTo: track.seconds }],
+      };
     drawStrip(context, {
       width,
       height,
@@ -111,9 +107,20 @@ export function MirrorStrip({
       to,
       lineInk: inks.soft,
       reference: half(reference, referenceOverview, inks.reference, inks.referenceTint),
-      recreation: half(recreation, recreationOverview, inks.recreation, inks.recreationTint),
+      recreation: half(
+        recreation,
+        recreationOverview,
+        inks.recreation,
+        inks.recreationTint,
+        answers?.map(({ times }) => ({
+          from: times.reference.from,
+          to: times.reference.to,
+          ownFrom: times.version.from,
+          ownTo: times.version.to,
+        })),
+      ),
     });
-  }, [width, from, to, reference, recreation, referenceOverview, recreationOverview, inks]);
+  }, [width, from, to, reference, recreation, referenceOverview, recreationOverview, inks, answers]);
 
   const zoom = useCallback(
     (factor: number, around?: number) => {
@@ -184,15 +191,33 @@ export function MirrorStrip({
     const share = Math.min(1, Math.max(0, (event.clientX - box.left) / box.width));
     return Math.min(whole, from + share * (to - from));
   };
-  const shown = drag?.moved
+  const dragged = drag?.moved
     ? { from: Math.min(drag.anchor, drag.now), to: Math.max(drag.anchor, drag.now) }
-    : selection;
+    : null;
+  const shown =
+    dragged && grid ? spanOfBars(grid, barsIn(grid, dragged.from, dragged.to)) : (dragged ?? selection);
+  const shownBars = dragged && grid ? barsIn(grid, dragged.from, dragged.to) : bars;
   const percent = (seconds: number) =>
     `${Math.min(100, Math.max(0, (100 * (seconds - from)) / (to - from)))}%`;
-  // A version too short for the selection is compared as a whole.
-  const wholeAnswers =
-    shown !== null && recreation !== null && recreation.ready && recreation.seconds < shown.to;
-  const marks = useMemo(() => rulerTimes(from, to, width), [from, to, width]);
+  const marks = useMemo(
+    () =>
+      grid
+        ? rulerBars(grid, from, to, width).map(({ bar, seconds }) => ({ seconds, text: String(bar) }))
+        : rulerTimes(from, to, width).map((seconds) => ({ seconds, text: clock(seconds, to - from < 20) })),
+    [grid, from, to, width],
+  );
+  const empty = useMemo(() => {
+    if (!lined || !grid) return [];
+    const all = barsOf(grid);
+    const gaps: BarRange[] = [];
+    let next = all.first;
+    for (const span of [...lined.spans].sort((a, b) => a.referenceFirst - b.referenceFirst)) {
+      if (span.referenceFirst > next) gaps.push({ first: next, last: span.referenceFirst - 1 });
+      next = Math.max(next, span.referenceFirst + span.bars);
+    }
+    if (next <= all.last) gaps.push({ first: next, last: all.last });
+    return gaps;
+  }, [lined, grid]);
   const zoomed = to - from < whole - 1e-6;
 
   return (
@@ -234,13 +259,13 @@ export function MirrorStrip({
           }}
           onPointerCancel={() => setDrag(null)}
         />
-        {marks.map((time) => (
+        {marks.map(({ seconds, text }) => (
           <span
-            key={time}
+            key={seconds}
             className="tiny-text soft"
             style={{
               position: "absolute",
-              left: percent(time),
+              left: percent(seconds),
               top: 0,
               borderLeft: "1px solid var(--line)",
               paddingLeft: 4,
@@ -248,19 +273,47 @@ export function MirrorStrip({
               pointerEvents: "none",
             }}
           >
-            {clock(time, to - from < 20)}
+            {text}
           </span>
         ))}
-        {shown && shown.to > from && shown.from < to && (
-          <SpanFrame
-            testId="selection"
-            left={percent(shown.from)}
-            right={percent(shown.to)}
-            half={wholeAnswers ? "upper" : "both"}
+        {recreation?.ready &&
+          empty.map((gap) => {
+            const span = spanOfBars(grid!, gap);
+            if (span.to <= from || span.from >= to) return null;
+            const left = Math.max(from, span.from);
+            const room = ((Math.min(to, span.to) - left) / (to - from)) * width;
+            return (
+              <span
+                key={gap.first}
+                data-testid="not-recreated"
+                className="not-recreated tiny-text soft"
+                style={{ left: percent(left), width: room - 3, top: middleOf(height) + 2 }}
+                title={`Bars ${gap.first} to ${gap.last} are not recreated`}
+              >
+                {room > 84 ? "not recreated" : ""}
+              </span>
+            );
+          })}
+        {lined && recreation?.ready && (
+          <CoverageEdges
+            lined={lined}
+            from={from}
+            to={to}
+            width={width}
+            top={middleOf(height)}
+            onChange={onCoverage}
           />
         )}
-        {wholeAnswers && (
-          <SpanFrame testId="answer" left={percent(0)} right={percent(recreation.seconds)} half="lower" />
+        {shown && shown.to > from && shown.from < to && (
+          <div
+            data-testid="selection"
+            className="selection-frame"
+            style={{
+              top: rulerHeight - 2,
+              left: percent(shown.from),
+              width: `calc(${percent(shown.to)} - ${percent(shown.from)})`,
+            }}
+          />
         )}
         <div
           ref={playhead}
@@ -278,19 +331,6 @@ export function MirrorStrip({
             The reference is being analysed.
           </p>
         )}
-        {recreation && recreation.ready && recreation.seconds < to - 1 && recreation.seconds >= from && (
-          <p
-            className="small-text soft m-0"
-            style={{
-              position: "absolute",
-              bottom: 14,
-              left: `calc(${percent(recreation.seconds)} + 10px)`,
-              pointerEvents: "none",
-            }}
-          >
-            {recreation.name} ends at {clock(recreation.seconds)}
-          </p>
-        )}
         {recreation && !recreation.ready && (
           <p className="small-text soft" style={{ position: "absolute", bottom: 0, left: 8 }}>
             {recreation.name} is being analysed.
@@ -303,21 +343,26 @@ export function MirrorStrip({
         )}
       </div>
       <div className="strip-tools">
-        {selection ? (
+        {shown ? (
           <span>
             Selected{" "}
             <span className="strong">
-              {clock(selection.from, true)} – {clock(selection.to, true)}
+              {shownBars
+                ? shownBars.first === shownBars.last
+                  ? `bar ${shownBars.first}`
+                  : `bars ${shownBars.first}–${shownBars.last}`
+                : `${clock(shown.from, true)} – ${clock(shown.to, true)}`}
             </span>{" "}
             <span className="soft">
-              ({(selection.to - selection.from).toFixed(1)} s{barsOf(selection, reference?.downbeats ?? [])})
+              {shownBars && `${clock(shown.from, true)} – ${clock(shown.to, true)}, `}
+              {(shown.to - shown.from).toFixed(1)} s
             </span>{" "}
             <button type="button" className="plain-button underlined" onClick={() => onSelect(null)}>
               Select nothing
             </button>
           </span>
         ) : (
-          <span className="soft">Drag to select a part; every view then compares that part.</span>
+          <span className="soft">Drag to select bars; every view then compares those.</span>
         )}
         <span className="ms-auto soft">
           {zoomed && (
@@ -352,41 +397,5 @@ export function MirrorStrip({
   );
 }
 
-/** The bars that a selection takes in, in words; nothing where there are none. */
-function barsOf(selection: Span, downbeats: readonly number[]): string {
-  const first = barAt({ downbeats: [...downbeats] }, selection.from);
-  // A selection that ends on a bar line does not reach into the next bar.
-  const last = barAt({ downbeats: [...downbeats] }, selection.to - 0.05);
-  if (first === null || last === null || last < 1) return "";
-  return first === last ? `, bar ${last}` : `, bars ${Math.max(1, first)}–${last} of the reference`;
-}
-
-/** A frame around a span of the reference, of the version, or of both. */
-function SpanFrame({
-  left,
-  right,
-  half,
-  testId,
-}: {
-  left: string;
-  right: string;
-  half: "upper" | "lower" | "both";
-  testId: string;
-}) {
-  const middle = `calc(${rulerHeight / 2}px + 50%)`;
-  return (
-    <div
-      data-testid={testId}
-      style={{
-        position: "absolute",
-        top: half === "lower" ? middle : rulerHeight - 2,
-        bottom: half === "upper" ? `calc(50% - ${rulerHeight / 2}px)` : 0,
-        left,
-        width: `calc(${right} - ${left})`,
-        border: `1.5px ${half === "lower" ? "dashed" : "solid"} var(--ink)`,
-        borderRadius: 3,
-        pointerEvents: "none",
-      }}
-    />
-  );
-}
+/** Height of the mirror line. */
+const middleOf = (height: number): number => rulerHeight + (height - rulerHeight) / 2;

@@ -1,4 +1,5 @@
 import { samplesPerBlock } from "@/core/audio/overview";
+import { barStart, barsOf, type Grid } from "@/core/grid/grid";
 
 /** One side of the mirror line. */
 export interface Half {
@@ -7,6 +8,18 @@ export interface Half {
   seconds: number;
   ink: string;
   tint: string;
+  /** Which seconds of the file lie where on the line. */
+  parts: readonly Placed[];
+}
+
+/** A stretch of a file on the line of the reference. */
+export interface Placed {
+  /** On the line. */
+  from: number;
+  to: number;
+  /** In the file. */
+  ownFrom: number;
+  ownTo: number;
 }
 
 export interface StripPicture {
@@ -38,12 +51,17 @@ function drawHalf(context: CanvasRenderingContext2D, picture: StripPicture, half
   // Columns of 3 px with a gap, so that the picture stays crisp at any zoom.
   const column = 3;
   for (let x = 0; x < width; x += column) {
-    const first = Math.floor((from + ((to - from) * x) / width) * blocksPerSecond);
+    const middleTime = from + ((to - from) * (x + column / 2)) / width;
+    const part = half.parts.find((p) => middleTime >= p.from && middleTime < p.to);
+    if (!part) continue;
+    const rate = (part.ownTo - part.ownFrom) / (part.to - part.from);
+    const ownAt = (time: number) => part.ownFrom + (time - part.from) * rate;
+    const first = Math.max(0, Math.floor(ownAt(from + ((to - from) * x) / width) * blocksPerSecond));
     const last = Math.max(
       first + 1,
-      Math.floor((from + ((to - from) * (x + column)) / width) * blocksPerSecond),
+      Math.floor(ownAt(from + ((to - from) * (x + column)) / width) * blocksPerSecond),
     );
-    if (first >= blocks) break;
+    if (first >= blocks) continue;
     let peak = 0;
     let energy = 0;
     const end = Math.min(blocks, last);
@@ -88,6 +106,29 @@ export function drawStrip(context: CanvasRenderingContext2D, picture: StripPictu
   if (picture.reference) drawHalf(context, picture, picture.reference, true);
   context.fillStyle = picture.lineInk;
   context.fillRect(0, Math.round(middle) - 0.5, width, 1);
+}
+
+/** Room that a bar's number needs. */
+const barMarkWidth = 44;
+
+/** Bars to mark on a ruler: the first of every 1, 2, 4, 8 … bars, counted so that bar 1 is among them. */
+export function rulerBars(
+  grid: Grid,
+  from: number,
+  to: number,
+  width: number,
+): { bar: number; seconds: number }[] {
+  const all = barsOf(grid);
+  const barSeconds = (barStart(grid, all.last + 1) - barStart(grid, all.first)) / (all.last + 1 - all.first);
+  let step = 1;
+  while ((step * barSeconds * width) / (to - from) < barMarkWidth && step < 1024) step *= 2;
+  const marks: { bar: number; seconds: number }[] = [];
+  const first = 1 + step * Math.ceil((all.first - 1) / step);
+  for (let bar = first; bar <= all.last; bar += step) {
+    const seconds = barStart(grid, bar);
+    if (seconds >= from && seconds <= to - ((to - from) * 30) / width) marks.push({ bar, seconds });
+  }
+  return marks;
 }
 
 /** Round steps for the time ruler, seconds. */

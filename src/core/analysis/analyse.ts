@@ -1,10 +1,13 @@
 /** The whole analysis of one decoded file. */
 import { durationOf, foldToStereo, type Signal } from "../audio/signal";
 import { waveformOverview } from "../audio/overview";
+import { firstSoundOf, lastSoundOf } from "../audio/silence";
 import { loadFft } from "../dsp/fft";
 import { onsetStrength } from "../grid/onset";
-import { estimateGrid } from "../grid/grid";
+import { attacks } from "../grid/attacks";
+import { estimateGrid } from "../grid/estimateGrid";
 import { estimateTempo } from "../grid/tempo";
+import { pitchMap } from "../harmony/pitchMap";
 import { levelCurves, measureLoudness } from "../loudness";
 import { averageSpectrum, spectralSlope, wholeOf } from "../tone";
 import { bandMap } from "../tone/bandMap";
@@ -16,28 +19,6 @@ import {
   type TrackAnalysis,
   type TrackCurves,
 } from "./result";
-
-/** Below this a sample counts as silence when the first sound is looked for: −60 dBFS. */
-const firstSoundAmplitude = 0.001;
-
-function leadIn(channels: readonly [Float32Array, Float32Array], sampleRate: number): number | null {
-  const [left, right] = channels;
-  for (let i = 0; i < left.length; i++) {
-    if (Math.abs(left[i]!) > firstSoundAmplitude || Math.abs(right[i]!) > firstSoundAmplitude) {
-      return i / sampleRate;
-    }
-  }
-  return null;
-}
-
-function lastSound([left, right]: readonly [Float32Array, Float32Array], sampleRate: number): number {
-  for (let i = left.length - 1; i >= 0; i--) {
-    if (Math.abs(left[i]!) > firstSoundAmplitude || Math.abs(right[i]!) > firstSoundAmplitude) {
-      return i / sampleRate;
-    }
-  }
-  return 0;
-}
 
 /**
  * Analyses a decoded file.
@@ -66,11 +47,21 @@ export async function analyse(
   const overview = waveformOverview(stereo);
   const bands = bandMap(stereo, signal.sampleRate, stage(1));
   const onsets = onsetStrength(stereo, signal.sampleRate, stage(2));
-  stage(3);
+  const pitches = pitchMap(stereo, signal.sampleRate, stage(3));
+  stage(4);
   const tempo = estimateTempo(onsets);
-  const firstSound = leadIn(stereo, signal.sampleRate);
+  const firstSound = firstSoundOf(stereo, signal.sampleRate);
   const grid =
-    tempo && estimateGrid(onsets, tempo.bpm, firstSound ?? 0, lastSound(stereo, signal.sampleRate));
+    tempo &&
+    estimateGrid(
+      onsets,
+      attacks(stereo, signal.sampleRate),
+      tempo.bpm,
+      firstSound ?? 0,
+      lastSoundOf(stereo, signal.sampleRate),
+    );
+  // The beats, fitted over the whole length, say the tempo more exactly than its first estimate.
+  if (tempo && grid?.steady) tempo.bpm = Math.round(grid.bpm * 100) / 100;
   const spectrum = averageSpectrum(bands);
   onProgress("tempo", 1);
 
@@ -84,6 +75,7 @@ export async function analyse(
       leadInSeconds: firstSound,
       tempo,
       grid,
+      tuningCents: Math.round(pitches.tuningCents * 10) / 10,
       loudness,
       clippedRuns: levels.clippedRuns,
       dcOffsets: levels.dcOffsets,
@@ -94,6 +86,7 @@ export async function analyse(
       levels: { energies: levels.energies, meanSquares: levels.meanSquares, truePeaks: levels.truePeaks },
       bands,
       onsets,
+      pitches,
       overview,
     },
   };

@@ -3,11 +3,12 @@ import { z } from "zod";
 import type { OnsetStrength } from "../grid/onset";
 import { gridEstimateSchema } from "../grid/gridEstimate";
 import { tempoEstimateSchema } from "../grid/tempoEstimate";
+import type { PitchMap } from "../harmony/pitchMap";
 import type { LevelCurves } from "../loudness";
 import { twelfthCount, type BandMap } from "../tone";
 
 /** Results made by another version are computed again. Raise it whenever a result can change. */
-export const analysisVersion = 2;
+export const analysisVersion = 3;
 
 const level = z.number().nullable();
 const powers = z.array(z.number()).length(twelfthCount);
@@ -36,6 +37,8 @@ export const trackAnalysisSchema = z.object({
   tempo: tempoEstimateSchema.nullable(),
   /** Null where there is no tempo or too little of it. */
   grid: gridEstimateSchema.nullable(),
+  /** How far the track is tuned above A4 = 440 Hz. */
+  tuningCents: z.number(),
   loudness: loudnessSchema,
   clippedRuns: z.number().int(),
   dcOffsets: z.array(z.number()),
@@ -52,6 +55,7 @@ export interface TrackCurves {
   levels: Pick<LevelCurves, "energies" | "meanSquares" | "truePeaks">;
   bands: BandMap;
   onsets: OnsetStrength;
+  pitches: PitchMap;
   /** Two bytes a block of 128 samples; see `waveformOverview`. */
   overview: Uint8Array;
 }
@@ -60,7 +64,8 @@ export interface TrackCurves {
 export const analysisStages = [
   { name: "loudness", says: "Measuring loudness and peaks", share: 0.35 },
   { name: "tone", says: "Measuring the spectrum", share: 0.2 },
-  { name: "onsets", says: "Listening for onsets", share: 0.35 },
+  { name: "onsets", says: "Listening for onsets", share: 0.25 },
+  { name: "pitches", says: "Listening for pitches", share: 0.1 },
   { name: "tempo", says: "Finding tempo and bars", share: 0.1 },
 ] as const;
 

@@ -1,20 +1,20 @@
 /**
- * Which beats begin bars. Every reading of the beats as bars of three or four, from each beat and
- * from each place a half or a third of a beat away from it (where a path may have locked on to
- * off-beats or swung eighths), is described by what falls on the eighths of its bars; a small
- * logistic model says which reading people would count.
+ * Which beats begin bars. Every reading of the beats as bars of two (6/8), three or four, from each
+ * beat and from each place a half or a third of a beat away from it (where a path may have locked on
+ * to off-beats or swung eighths), is described by what falls on the parts of its beats and bars, by
+ * where sound changes, and by whether the track begins on a bar line; a small logistic model says
+ * which reading people would count.
  */
 import type { Fraction, Seconds } from "../units";
-import { peakNear } from "./autocorrelation";
+import { peakNear } from "./curve";
 import { barModel } from "./barModel";
-import { onsetLag } from "./beats";
 import { probabilities } from "./choice";
 import type { OnsetStrength } from "./onset";
 
-const { floor, max, min, sqrt } = Math;
+const { exp, floor, max, min, round, sqrt } = Math;
 
-/** Beats a bar that are told apart so far. */
-export const metres = [3, 4] as const;
+/** Beats a bar that are told apart; 2 stands for 6/8, whose beats divide in three. */
+export const metres = [2, 3, 4] as const;
 export type Metre = (typeof metres)[number];
 
 /** By which share of a beat the true beats may lie after those of the path. */
@@ -30,11 +30,8 @@ export interface BarReading {
   features: number[];
 }
 
-/** Beats and bars of a track. */
-export interface Bars {
-  beats: Seconds[];
-  downbeats: Seconds[];
-  beatsPerBar: Metre;
+/** The reading that people would count, most likely. */
+export interface Bars extends BarReading {
   confidence: Fraction;
 }
 
@@ -45,15 +42,18 @@ export const shifted = (beats: readonly Seconds[], shift: number): Seconds[] =>
 /** What falls on each eighth of the beats: one row a curve, two values a beat. */
 function eighths(onsets: OnsetStrength, beats: readonly Seconds[]): Float32Array[] {
   const { framesPerSecond, ranges, change } = onsets;
-  return [...ranges, change].map((curve) => {
+  const rows = [...ranges, change].map((curve) => {
     const row = new Float32Array(max(0, 2 * beats.length - 1));
     for (let i = 0; i < row.length; i++) {
       const beat = beats[floor(i / 2)]!;
       const time = i % 2 === 0 ? beat : (beat + beats[(i + 1) / 2]!) / 2;
-      row[i] = peakNear(curve, (time + onsetLag) * framesPerSecond, 2);
+      row[i] = peakNear(curve, time * framesPerSecond, 2);
     }
     return row;
   });
+  // Kicks and snares sound in several ranges at once; a bass note or a hat does not.
+  const together = (a: number, b: number) => rows[a]!.map((value, i) => sqrt(value * rows[b]![i]!));
+  return [...rows, together(0, 2), together(2, 3)];
 }
 
 /** Mean sound of each beat: `beats × bandCount` logarithmic magnitudes. */
@@ -109,19 +109,50 @@ function standsOut(row: Float32Array, firstDownbeat: number, beatsPerBar: number
   return bars === 0 || all === 0 ? 0 : onBars / bars / (all / count) - 1;
 }
 
+/** Parts of a beat whose mean strength is told apart. */
+const partsOfBeat = [0, 1 / 4, 1 / 3, 1 / 2, 2 / 3, 3 / 4] as const;
+
+/** What falls on the parts of all beats: per range, each part as difference to the mean of the parts. */
+function beatProfile({ framesPerSecond, ranges }: OnsetStrength, beats: readonly Seconds[]): number[] {
+  return ranges.flatMap((curve) => {
+    const sums = partsOfBeat.map((part) => {
+      let sum = 0;
+      for (let i = 0; i + 1 < beats.length; i++) {
+        sum += peakNear(curve, (beats[i]! + part * (beats[i + 1]! - beats[i]!)) * framesPerSecond, 1.5);
+      }
+      return sum;
+    });
+    const mean = sums.reduce((a, b) => a + b, 0) / sums.length;
+    return sums.map((sum) => (mean > 0 ? sum / mean - 1 : 0));
+  });
+}
+
+/** How near, in beats, the first sound must lie to count as being on a beat. */
+const beginReach = 0.1;
+
 /** All readings of a path of beats, with their features. Empty under two bars. */
-export function barReadings(onsets: OnsetStrength, path: readonly Seconds[]): BarReading[] {
+export function barReadings(
+  onsets: OnsetStrength,
+  path: readonly Seconds[],
+  firstSound: Seconds,
+): BarReading[] {
   if (path.length < 9) return [];
   const readings: BarReading[] = [];
   for (const shift of shifts) {
     const beats = shifted(path, shift);
     const rows = eighths(onsets, beats);
     const sounds = soundOfBeats(onsets, beats);
+    const parts = beatProfile(onsets, beats);
+    // Where the first sound lies, in beats from the first beat.
+    const begin = (firstSound - beats[0]!) / (beats[1]! - beats[0]!);
+    const nearness = (distance: number) => exp(-((distance / beginReach) ** 2));
+    const onBeat = nearness(begin - round(begin));
     for (const beatsPerBar of metres) {
-      const changes = [beatsPerBar, 2 * beatsPerBar, 4 * beatsPerBar].map((span) =>
+      const changes = [beatsPerBar, 2 * beatsPerBar, 4 * beatsPerBar, 8 * beatsPerBar].map((span) =>
         changeAcross(sounds, span),
       );
       for (let firstDownbeat = 0; firstDownbeat < beatsPerBar; firstDownbeat++) {
+        const inBars = (begin - firstDownbeat) / beatsPerBar;
         readings.push({
           beatsPerBar,
           shift,
@@ -130,14 +161,17 @@ export function barReadings(onsets: OnsetStrength, path: readonly Seconds[]): Ba
             // How often each shift is right at all.
             shift === 0 ? 1 : 0,
             shift === 1 / 2 ? 1 : 0,
+            onBeat,
+            nearness((inBars - round(inBars)) * beatsPerBar),
             ...metres.flatMap((metre) =>
               metre === beatsPerBar
                 ? [
                     1,
                     ...changes.map((row) => standsOut(row, firstDownbeat, beatsPerBar)),
+                    ...parts,
                     ...rows.flatMap((row) => barProfile(row, 2 * firstDownbeat, 2 * metre)),
                   ]
-                : new Array<number>(1 + changes.length + rows.length * 2 * metre).fill(0),
+                : new Array<number>(1 + changes.length + parts.length + rows.length * 2 * metre).fill(0),
             ),
           ],
         });
@@ -164,20 +198,13 @@ function barProfile(row: Float32Array, start: number, length: number): number[] 
 }
 
 /** Reads a path of beats as bars; null where there are too few beats to tell. */
-export function readBars(onsets: OnsetStrength, path: readonly Seconds[]): Bars | null {
-  const readings = barReadings(onsets, path);
+export function readBars(onsets: OnsetStrength, path: readonly Seconds[], firstSound: Seconds): Bars | null {
+  const readings = barReadings(onsets, path, firstSound);
   if (readings.length === 0) return null;
   const shares = probabilities(
     barModel,
     readings.map((reading) => reading.features),
   );
   const best = shares.indexOf(max(...shares));
-  const { beatsPerBar, shift, firstDownbeat } = readings[best]!;
-  const beats = shifted(path, shift);
-  return {
-    beats,
-    downbeats: beats.filter((_, i) => i % beatsPerBar === firstDownbeat),
-    beatsPerBar,
-    confidence: shares[best]!,
-  };
+  return { ...readings[best]!, confidence: shares[best]! };
 }

@@ -4,8 +4,9 @@
  * exact tempo with one anchor in its place, as produced music has it.
  */
 import type { Bpm, Seconds } from "../units";
-import { valueAt, withoutRunningMean } from "./autocorrelation";
-import type { OnsetStrength } from "./onset";
+import { valueAt, withoutRunningMean } from "./curve";
+import type { OnsetRanges } from "./onset";
+import { fitLine } from "./steadyLine";
 
 const { abs, floor, log, max, min, round, sqrt } = Math;
 
@@ -19,20 +20,19 @@ export interface BeatPath {
   bpm: Bpm;
 }
 
+/** How beats are to be laid: on one exact tempo, along the player, or as the residuals say. */
+export type BeatManner = "steady" | "following" | "either";
+
 /** How strongly the path keeps to the tempo; large values follow a player less. */
 const tightness = 1000;
 /** A constant grid is right when nearly all beats of the free path lie this near to it. */
 const steadyReach: Seconds = 0.03;
 const steadyShare = 0.85;
-
-/**
- * How much earlier an onset lies than the frame in which its strength peaks: half the frame's
- * length less what the two-frame difference gives back. Measured on clicks, see the test.
- */
-export const onsetLag: Seconds = 0;
+/** How far an anchor is looked for around where the path has it. */
+const anchorReach: Seconds = 0.02;
 
 /** One curve for all ranges, compressed so that a few very strong hits do not decide alone. */
-export function combinedStrength({ framesPerSecond, ranges }: OnsetStrength): Float32Array {
+export function combinedStrength({ framesPerSecond, ranges }: OnsetRanges): Float32Array {
   const combined = new Float32Array(ranges[0]!.length);
   for (const curve of ranges) {
     const flat = withoutRunningMean(curve, framesPerSecond);
@@ -71,13 +71,19 @@ function freePath(strength: Float32Array, period: number): number[] {
   return path.reverse();
 }
 
+/** Strength that lies on the beats of one period and phase, in frames. */
+function gathered(strength: Float32Array, period: number, phase: number): number {
+  let value = 0;
+  for (let at = phase; at < strength.length - 1; at += period) if (at >= 0) value += valueAt(strength, at);
+  return value;
+}
+
 /** The phase, in frames, at which a comb of one period gathers the most strength. */
 function bestPhase(strength: Float32Array, period: number, near: number, reach: number): number {
   let best = near;
   let bestValue = -1;
   for (let phase = near - reach; phase <= near + reach; phase += 0.1) {
-    let value = 0;
-    for (let at = phase; at < strength.length - 1; at += period) if (at >= 0) value += valueAt(strength, at);
+    const value = gathered(strength, period, phase);
     if (value > bestValue) {
       bestValue = value;
       best = phase;
@@ -93,33 +99,84 @@ const median = (numbers: readonly number[]): number =>
 /**
  * Beats at a tempo that is known.
  *
- * @param bpm exact where the track is steady.
+ * @param bpm good to about 0.1 %.
  * @param from, to first and last sound; beats outside are left out.
  */
-export function trackBeats(onsets: OnsetStrength, bpm: Bpm, from: Seconds, to: Seconds): BeatPath {
+export function trackBeats(
+  onsets: OnsetRanges,
+  bpm: Bpm,
+  from: Seconds,
+  to: Seconds,
+  manner: BeatManner = "either",
+): BeatPath {
   const { framesPerSecond } = onsets;
   const strength = combinedStrength(onsets);
   const period = (60 / bpm) * framesPerSecond;
   const path = freePath(strength, period);
-  // Where the free path stands against a grid of the exact period: circular, so that no beat need be counted.
-  const anchorAngle = circularMean(path, period);
-  const distances = path.map((frame) => abs(wrap(frame - anchorAngle, period)));
-  const close = distances.filter((d) => d < steadyReach * framesPerSecond).length;
-  const steady = path.length > 0 && close >= steadyShare * path.length;
-  let frames: number[];
+  // Where the free path stands against a grid of the exact period: circular, so that no beat need be
+  // counted. In some passages it may run on the off-beats; on half the period that does not matter.
+  const shareNear = (anchor: number, grid: number) =>
+    path.filter((frame) => abs(wrap(frame - anchor, grid)) < steadyReach * framesPerSecond).length /
+    Math.max(1, path.length);
+  const onBeats = circularMean(path, period);
+  const onHalves = circularMean(path, period / 2);
+  const runsOnBeats = shareNear(onBeats, period) >= steadyShare;
+  const steady =
+    manner === "steady" ||
+    (manner === "either" && (runsOnBeats || shareNear(onHalves, period / 2) >= steadyShare));
   if (steady) {
-    const phase = bestPhase(strength, period, anchorAngle, 0.02 * framesPerSecond);
-    const first = phase - period * floor(phase / period);
-    frames = Array.from(
-      { length: max(0, floor((strength.length - first) / period) + 1) },
-      (_, k) => first + k * period,
-    );
-  } else frames = smoothed(path);
-  const beats = frames
-    .map((frame) => frame / framesPerSecond - onsetLag)
-    .filter((time) => time >= from - 0.07 && time <= to);
+    const reach = anchorReach * framesPerSecond;
+    const anchors = runsOnBeats ? [onBeats] : [onHalves, onHalves + period / 2];
+    const phase = anchors
+      .map((anchor) => bestPhase(strength, period, anchor, reach))
+      .reduce((a, b) => (gathered(strength, period, b) > gathered(strength, period, a) ? b : a));
+    const line = fitLine(strength, framesPerSecond, { period, anchor: phase }, manner !== "steady");
+    return {
+      beats: beatsOnLine(line.period / framesPerSecond, line.anchor / framesPerSecond, from, to),
+      steady,
+      bpm: (60 * framesPerSecond) / line.period,
+    };
+  }
+  const beats = smoothed(path)
+    .map((frame) => frame / framesPerSecond)
+    .filter((time) => inside(time, from, to));
   const gaps = beats.slice(1).map((time, i) => time - beats[i]!);
-  return { beats, steady, bpm: steady || gaps.length === 0 ? bpm : 60 / median(gaps) };
+  return { beats, steady, bpm: gaps.length === 0 ? bpm : 60 / median(gaps) };
+}
+
+/** Beats may lie this much before the first sound: an attack is heard after it has begun. */
+const before: Seconds = 0.07;
+
+const inside = (time: Seconds, from: Seconds, to: Seconds): boolean => time >= from - before && time <= to;
+
+/** Beats of an exact period through an anchor, between first and last sound. */
+export function beatsOnLine(period: Seconds, anchor: Seconds, from: Seconds, to: Seconds): Seconds[] {
+  const first = Math.ceil((from - before - anchor) / period);
+  const last = floor((to - anchor) / period);
+  return Array.from({ length: max(0, last - first + 1) }, (_, k) => anchor + (first + k) * period);
+}
+
+/**
+ * Beats that lie on one line, laid anew where the onsets near them say: after a shift by a share of
+ * a beat the anchor may be some milliseconds off.
+ */
+export function settled(
+  onsets: OnsetRanges,
+  beats: readonly Seconds[],
+  bpm: Bpm,
+  from: Seconds,
+  to: Seconds,
+): { beats: Seconds[]; bpm: Bpm } {
+  const { framesPerSecond } = onsets;
+  const period = (60 / bpm) * framesPerSecond;
+  const strength = combinedStrength(onsets);
+  const near = beats[0]! * framesPerSecond;
+  const phase = bestPhase(strength, period, near, 1.5 * anchorReach * framesPerSecond);
+  const line = fitLine(strength, framesPerSecond, { period, anchor: phase }, true);
+  return {
+    beats: beatsOnLine(line.period / framesPerSecond, line.anchor / framesPerSecond, from, to),
+    bpm: (60 * framesPerSecond) / line.period,
+  };
 }
 
 /** The difference brought into −period/2 … period/2. */

@@ -1,21 +1,13 @@
 import { hannWindow, realFft } from "../dsp/fft";
 import type { Hertz } from "../units";
+import { onsetRanges, type OnsetRanges } from "./onsetRanges";
+
+export type { OnsetRanges } from "./onsetRanges";
 
 const { ceil, log2, log10, max, min, round, sqrt } = Math;
 
-/** Frequency ranges whose onsets are kept apart: kick and bass, body, snare and voices, hats. */
-export const onsetRanges = [
-  { name: "low", from: 30, to: 150 },
-  { name: "lowMid", from: 150, to: 600 },
-  { name: "mid", from: 600, to: 3000 },
-  { name: "high", from: 3000, to: 17000 },
-] as const;
-
-/** How strongly something new sounds, over time. */
-export interface OnsetStrength {
-  framesPerSecond: Hertz;
-  /** One curve per entry of `onsetRanges`, each with mean 1 (or all 0 in silence). */
-  ranges: Float32Array[];
+/** Onset strength with what is needed to find bars. */
+export interface OnsetStrength extends OnsetRanges {
   /**
    * How far the sound of the half second after each frame differs from that before it, between 80
    * and 2000 Hz: high where chords change. Mean 1, or all 0 in silence.

@@ -5,9 +5,10 @@
  */
 import { realFft } from "../dsp/fft";
 import type { Bpm, Hertz } from "../units";
-import { autocorrelation, peakNear, valueAt, withoutRunningMean } from "./autocorrelation";
+import { autocorrelation } from "./autocorrelation";
+import { peakNear, valueAt, withoutRunningMean } from "./curve";
 import { probabilities } from "./choice";
-import type { OnsetStrength } from "./onset";
+import type { OnsetRanges, OnsetStrength } from "./onset";
 import type { TempoEstimate } from "./tempoEstimate";
 import { tempoModel } from "./tempoModel";
 
@@ -126,6 +127,14 @@ export function estimateTempo(onsets: OnsetStrength): TempoEstimate | null {
   return { ...first!, alternatives: others.filter((o) => o.confidence >= 0.01).slice(0, 4) };
 }
 
+/**
+ * The tempo that the onsets of a whole track say near one that is only roughly known.
+ *
+ * @param reach how far it may lie away, as a share.
+ */
+export const tempoNear = (onsets: OnsetRanges, near: Bpm, reach: number): Bpm =>
+  refineBpm(beatSpectrum(onsets), near, reach);
+
 /** Magnitude of the onset strength's spectrum: how much gathers at a frequency over the track. */
 interface BeatSpectrum {
   magnitudes: Float32Array;
@@ -135,7 +144,7 @@ interface BeatSpectrum {
   step: Bpm;
 }
 
-function beatSpectrum({ framesPerSecond, ranges }: OnsetStrength): BeatSpectrum {
+function beatSpectrum({ framesPerSecond, ranges }: OnsetRanges): BeatSpectrum {
   const length = ranges[0]!.length;
   let size = 1024;
   while (size < 8 * length) size *= 2;
@@ -167,7 +176,7 @@ const refineReach = 0.04;
  * and sixteenths gather the most onset strength over the whole length. The longer the track, the
  * sharper the peak.
  */
-function refineBpm({ magnitudes, binsPerHertz, step }: BeatSpectrum, near: Bpm): Bpm {
+function refineBpm({ magnitudes, binsPerHertz, step }: BeatSpectrum, near: Bpm, reach = refineReach): Bpm {
   const gathered = (bpm: Bpm): number => {
     const beat = (bpm / 60) * binsPerHertz;
     return (
@@ -179,7 +188,7 @@ function refineBpm({ magnitudes, binsPerHertz, step }: BeatSpectrum, near: Bpm):
   };
   let best = near;
   let bestValue = gathered(near);
-  for (let bpm = near * (1 - refineReach); bpm <= near * (1 + refineReach); bpm += step) {
+  for (let bpm = near * (1 - reach); bpm <= near * (1 + reach); bpm += step) {
     const value = gathered(bpm);
     if (value > bestValue) {
       bestValue = value;

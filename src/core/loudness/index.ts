@@ -9,9 +9,11 @@ import {
   powerToDecibels,
   type Dbtp,
   type Decibels,
+  type Hertz,
   type LoudnessUnits,
   type Lufs,
   type Seconds,
+  type Span,
 } from "../units";
 import { integratedLoudness, loudnessRange, maxMomentary, maxShortTerm } from "./measures";
 import { energyStepsPerSecond, levelStepsPerSecond, sweepLevels, type LevelSweep } from "./sweep";
@@ -47,17 +49,30 @@ export function levelCurves(signal: Signal): LevelCurves {
   return { ...sweepLevels(signal), truePeaks: truePeaks(signal) };
 }
 
-/** Loudness measures of the whole file or of the span from `from` to `to`. */
-export function measureLoudness(
-  curves: Pick<LevelCurves, "energies" | "meanSquares" | "truePeaks">,
-  from: Seconds = 0,
-  to: Seconds = Infinity,
-): LoudnessMeasures {
-  const cut = (curve: Float32Array, stepsPerSecond: number) =>
+/** The parts of a curve that lie in spans of time, one after the other. */
+export function cutOut(curve: Float32Array, stepsPerSecond: Hertz, spans: readonly Span[]): Float32Array {
+  const parts = spans.map(({ from, to }) =>
     curve.subarray(
       Math.max(0, Math.floor(from * stepsPerSecond + 1e-6)),
-      Number.isFinite(to) ? Math.ceil(to * stepsPerSecond - 1e-6) : undefined,
-    );
+      Math.max(0, Math.ceil(to * stepsPerSecond - 1e-6)),
+    ),
+  );
+  const whole = new Float32Array(parts.reduce((sum, part) => sum + part.length, 0));
+  let at = 0;
+  for (const part of parts) {
+    whole.set(part, at);
+    at += part.length;
+  }
+  return whole;
+}
+
+/** Loudness measures of the whole file, or of some spans of it as if they were played in a row. */
+export function measureLoudness(
+  curves: Pick<LevelCurves, "energies" | "meanSquares" | "truePeaks">,
+  spans: readonly Span[] | null = null,
+): LoudnessMeasures {
+  const cut = (curve: Float32Array, stepsPerSecond: Hertz) =>
+    spans ? cutOut(curve, stepsPerSecond, spans) : curve;
   const energies = cut(curves.energies, energyStepsPerSecond);
   const peak = cut(curves.truePeaks, levelStepsPerSecond).reduce((a, b) => Math.max(a, b), 0);
   const squares = cut(curves.meanSquares, levelStepsPerSecond);

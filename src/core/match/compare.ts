@@ -12,7 +12,25 @@ import {
 } from "./measures";
 import { scoreOf, weightedMean } from "./score";
 
-/** What is known of one track, or of a span of it, when it is compared. */
+/** Differences that the producer wants; they are compensated before comparing. */
+export interface IntendedChanges {
+  /** Tempo that the recreation is meant to have; null for the reference's. */
+  bpm: Bpm | null;
+  /** Semitones by which the recreation is meant to sound higher. */
+  semitones: number;
+}
+
+export const nothingIntended: IntendedChanges = { bpm: null, semitones: 0 };
+
+/** How two tracks are compared. */
+export interface ComparisonSettings {
+  weights?: Record<MixAspect, number>;
+  /** Semitones by which the version was found to sound higher; null where that cannot be said. */
+  semitones?: number | null;
+  intended?: IntendedChanges;
+}
+
+/** What is known of one track, or of spans of it, when it is compared. */
 export interface TrackMeasures {
   bpm: Bpm | null;
   loudness: LoudnessMeasures;
@@ -94,7 +112,16 @@ export const gainToReference = (reference: TrackMeasures, version: TrackMeasures
     ? 0
     : reference.loudness.integratedLufs - version.loudness.integratedLufs;
 
-function comparedTempo(reference: TrackMeasures, version: TrackMeasures): ComparedMeasure {
+function comparedTempo(
+  reference: TrackMeasures,
+  version: TrackMeasures,
+  intended: IntendedChanges,
+): ComparedMeasure {
+  if (intended.bpm !== null && version.bpm !== null) {
+    const { percent, foldedBy } = tempoGap(intended.bpm, version.bpm);
+    const remark = `Meant to be at ${intended.bpm.toFixed(2)} BPM; compared with that.`;
+    return measured("tempo", intended.bpm, version.bpm * foldedBy, percent, remark);
+  }
   if (reference.bpm === null || version.bpm === null) {
     return measured("tempo", reference.bpm, version.bpm, null, "No steady tempo was found on one side.");
   }
@@ -104,6 +131,24 @@ function comparedTempo(reference: TrackMeasures, version: TrackMeasures): Compar
       ? undefined
       : `The version was read at ${foldedBy === 2 ? "half" : "double"} the reference's beat; compared at the same beat.`;
   return measured("tempo", reference.bpm, version.bpm * foldedBy, percent, remark);
+}
+
+function comparedKey(semitones: number | null, intended: IntendedChanges): ComparedMeasure {
+  if (semitones === null) {
+    return measured("transposition", null, null, null, "One side has too little that is pitched.");
+  }
+  // The way round the octave does not matter to the key.
+  const apart = semitones - intended.semitones;
+  const gap = apart - 12 * Math.round(apart / 12);
+  return intended.semitones === 0
+    ? measured("transposition", 0, semitones, gap)
+    : measured(
+        "transposition",
+        intended.semitones,
+        semitones,
+        gap,
+        "Transposed on purpose; compared with that.",
+      );
 }
 
 function comparedRange(reference: LoudnessMeasures, version: LoudnessMeasures): ComparedMeasure {
@@ -128,12 +173,13 @@ function comparedRange(reference: LoudnessMeasures, version: LoudnessMeasures): 
 export function compareMixes(
   reference: TrackMeasures,
   version: TrackMeasures,
-  weights: Record<MixAspect, number> = defaultAspectWeights,
+  { weights = defaultAspectWeights, semitones = null, intended = nothingIntended }: ComparisonSettings = {},
 ): Comparison {
   const gain = gainToReference(reference, version);
   const curve = gapCurve(wholeOf(reference.spectrum), wholeOf(version.spectrum), gain, 3);
   const measures: Record<MixAspect, ComparedMeasure[]> = {
-    tempo: [comparedTempo(reference, version)],
+    tempo: [comparedTempo(reference, version, intended)],
+    harmony: [comparedKey(semitones, intended)],
     loudness: [
       measured("integratedLoudness", reference.loudness.integratedLufs, version.loudness.integratedLufs),
     ],

@@ -5,7 +5,7 @@
 import type { Tolerance } from "./score";
 
 /** What whole mixes are compared in so far. */
-export const mixAspects = ["tempo", "loudness", "dynamics", "tone"] as const;
+export const mixAspects = ["tempo", "harmony", "loudness", "dynamics", "tone"] as const;
 export type MixAspect = (typeof mixAspects)[number];
 
 /** What elements are compared in so far. */
@@ -14,6 +14,7 @@ export type ElementAspect = (typeof elementAspects)[number];
 
 export type MeasureName =
   | "tempo"
+  | "transposition"
   | "integratedLoudness"
   | "loudnessRange"
   | "peakToLoudness"
@@ -24,7 +25,7 @@ export type MeasureName =
 export interface MeasureRule extends Tolerance {
   /** Name for people. */
   title: string;
-  unit: "%" | "LU" | "dB";
+  unit: "%" | "LU" | "dB" | "semitones";
   /** Why these values. */
   reason: string;
 }
@@ -37,6 +38,13 @@ export const measureRules: Record<MeasureName, MeasureRule> = {
     halving: 1,
     reason:
       "0.05 % drifts by 10 ms in 20 s, which no bar shows; 1 % is a different tempo to anyone who plays along.",
+  },
+  transposition: {
+    title: "Transposition",
+    unit: "semitones",
+    justNoticeable: 0.1,
+    halving: 1,
+    reason: "Ten cents are heard only when both sound together; a semitone is another key.",
   },
   integratedLoudness: {
     title: "Integrated loudness",
@@ -85,6 +93,7 @@ export const measureRules: Record<MeasureName, MeasureRule> = {
 /** Weights of aspects in a version's match until the producer sets others. */
 export const defaultAspectWeights: Record<MixAspect, number> = {
   tempo: 2,
+  harmony: 1,
   loudness: 1,
   dynamics: 1,
   tone: 3,

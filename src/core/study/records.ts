@@ -1,7 +1,9 @@
 /** The objects of a study as plain data, the same for database, pages and reports. */
+import type { CoverageSpan } from "../align/coverage";
 import type { TrackAnalysis } from "../analysis/result";
 import type { AudioFormat } from "../formats/probe";
-import type { MixAspect } from "../match";
+import type { GridCorrection } from "../grid/correction";
+import type { IntendedChanges, MixAspect } from "../match";
 import type { Refusal } from "../outcome";
 import type { Hertz, Seconds } from "../units";
 
@@ -40,6 +42,36 @@ export interface TrackRecord {
   addedAt: number;
   file: FileRecord;
   job: JobRecord;
+  /** What the producer has corrected of the grid. */
+  correction: GridCorrection;
+  /** Corrections that can be undone. */
+  correctionsMade: number;
+  /** Coverage that the producer has set in place of what is found; null for the reference. */
+  coverage: CoverageSpan[] | null;
+  stems: StemRecord[];
+}
+
+/** An isolated part of a track. */
+export interface StemRecord {
+  id: string;
+  /** The element it is tied to, if any. */
+  elementId: string | null;
+  fileName: string;
+  file: FileRecord;
+  job: JobRecord;
+  correction: GridCorrection;
+  correctionsMade: number;
+  /** Where the stem begins in its track, as measured: positive where it must be moved to later. */
+  measuredOffset: StemOffset | null;
+  /** What the producer has set in its place, seconds. */
+  offsetSeconds: Seconds | null;
+}
+
+/** Where a stem lies in its full track. */
+export interface StemOffset {
+  seconds: Seconds;
+  /** How far the place found stands out, 0–1. */
+  confidence: number;
 }
 
 export type ElementState = "not started" | "in work" | "close enough" | "done" | "left out";
@@ -60,6 +92,7 @@ export interface StudyRecord {
   title: string;
   addedAt: number;
   aspectWeights: Record<MixAspect, number>;
+  intended: IntendedChanges;
   reference: TrackRecord | null;
   /** Oldest first. */
   versions: TrackRecord[];

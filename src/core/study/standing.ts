@@ -9,8 +9,11 @@ import {
   type TrackMeasures,
 } from "../match";
 import type { Percent } from "../units";
-import type { AnalysesByFile, ElementRecord, StudyRecord } from "./records";
-import { measuresOfWhole } from "./spans";
+import type { LinedUp } from "./lineUp";
+import type { ElementRecord, StudyRecord } from "./records";
+
+/** How each version lies along the reference, by track id; those not lined up yet are missing. */
+export type LinedUpByTrack = ReadonlyMap<string, LinedUp>;
 
 /** How close one version is, in all and part by part. Null where nothing can be said yet. */
 export interface Standing {
@@ -31,13 +34,19 @@ export interface FullComparison {
   match: Percent | null;
 }
 
-/** Compares everything of two tracks or spans that a study keeps count of. */
+/**
+ * Compares everything of two tracks or spans that a study keeps count of.
+ *
+ * @param semitones by which the version was found to sound higher; null where that cannot be said.
+ */
 export function compareAll(
   reference: TrackMeasures,
   version: TrackMeasures,
-  study: Pick<StudyRecord, "elements" | "aspectWeights">,
+  study: Pick<StudyRecord, "elements" | "aspectWeights" | "intended">,
+  semitones: number | null = null,
 ): FullComparison {
-  const mix = compareMixes(reference, version, study.aspectWeights);
+  const { aspectWeights: weights, intended } = study;
+  const mix = compareMixes(reference, version, { weights, intended, semitones });
   const elements = study.elements.map((element) => ({
     element,
     compared: compareElement(reference, version, element),
@@ -49,12 +58,12 @@ export function compareAll(
 }
 
 /** The standing of every version of a study, oldest first. */
-export function standingsOf(study: StudyRecord, analyses: AnalysesByFile): Standing[] {
-  const reference = study.reference && analyses.get(study.reference.file.hash);
-  return study.versions.map(({ id, number, note, file }) => {
-    const version = analyses.get(file.hash);
-    const compared =
-      reference && version ? compareAll(measuresOfWhole(reference), measuresOfWhole(version), study) : null;
+export function standingsOf(study: StudyRecord, linedUp: LinedUpByTrack): Standing[] {
+  return study.versions.map(({ id, number, note }) => {
+    const pair = linedUp.get(id);
+    const compared = pair
+      ? compareAll(pair.measures.reference, pair.measures.version, study, pair.alignment?.semitones ?? null)
+      : null;
     const aspects = Object.fromEntries(
       mixAspects.map((name) => [name, compared?.mix.aspects.find((a) => a.name === name)?.score ?? null]),
     ) as Record<MixAspect, Percent | null>;

@@ -1,7 +1,17 @@
 import { analysisVersion, type TrackAnalysis } from "../analysis/result";
 import { defaultAspectWeights } from "../match";
 import { tempoGap } from "../units";
-import { answeringSpans, standingsOf, type ElementRecord, type StudyRecord, type TrackRecord } from ".";
+import type { Grid } from "../grid/grid";
+import {
+  coveredSpans,
+  measuresOfWhole,
+  sameSeconds,
+  standingsOf,
+  type ElementRecord,
+  type LinedUp,
+  type StudyRecord,
+  type TrackRecord,
+} from ".";
 
 const analysis = (
   changes: { bpm?: number; lufs?: number; powers?: (band: number) => number } = {},
@@ -16,6 +26,7 @@ const analysis = (
     leadInSeconds: 0,
     tempo: { bpm: changes.bpm ?? 118, confidence: 1, alternatives: [] },
     grid: null,
+    tuningCents: 0,
     loudness: {
       integratedLufs: lufs,
       loudnessRangeLu: 5,
@@ -54,6 +65,10 @@ const track = (number: number): TrackRecord => ({
     claims: {},
   },
   job: { state: "done", says: "Done", done: 1, refusal: null },
+  correction: {},
+  correctionsMade: 0,
+  coverage: null,
+  stems: [],
 });
 
 const element = (id: string, changes: Partial<ElementRecord> = {}): ElementRecord => ({
@@ -73,16 +88,25 @@ const study = (elements: ElementRecord[], versions = [track(1), track(2)]): Stud
   title: "Made up",
   addedAt: 0,
   aspectWeights: defaultAspectWeights,
+  intended: { bpm: null, semitones: 0 },
   reference: track(0),
   versions,
   elements,
 });
 
 describe("standings", () => {
+  const pair = (version: TrackAnalysis, semitones: number | null = 0): LinedUp => ({
+    alignment: {
+      spans: [],
+      reading: { factor: 1, shift: 0, firstBeat: 0 },
+      semitones,
+      agreement: 1,
+    },
+    measures: { reference: measuresOfWhole(analysis()), version: measuresOfWhole(version) },
+  });
   const analyses = new Map([
-    ["h0", analysis()],
-    ["h1", analysis({ bpm: 120, lufs: -10 })],
-    ["h2", analysis()],
+    ["t1", pair(analysis({ bpm: 120, lufs: -10 }))],
+    ["t2", pair(analysis())],
   ]);
 
   it("say how close each version is, the equal one at 100", () => {
@@ -95,7 +119,7 @@ describe("standings", () => {
 
   it("do not count elements that are left out", () => {
     // The lowest bands differ, so the kick's level and tone do.
-    const differing = new Map(analyses).set("h2", analysis({ powers: (b) => (b < 30 ? 0.01 : 0.001) }));
+    const differing = new Map(analyses).set("t2", pair(analysis({ powers: (b) => (b < 30 ? 0.01 : 0.001) })));
     const counted = standingsOf(study([element("kick")]), differing)[1]!;
     const leftOut = standingsOf(study([element("kick", { state: "left out" })]), differing)[1]!;
     expect(counted.elements.kick).toBeLessThan(100);
@@ -103,14 +127,59 @@ describe("standings", () => {
     expect(leftOut.match!).toBeGreaterThan(counted.match!);
   });
 
-  it("have no match before both sides are analysed", () => {
-    const [first] = standingsOf(study([element("kick")]), new Map([["h1", analysis()]]));
+  it("have no match before the two are lined up", () => {
+    const [first] = standingsOf(study([element("kick")]), new Map());
     expect(first!.match).toBeNull();
     expect(first!.elements).toEqual({});
   });
+
+  it("forgive what is meant: another tempo, another key", () => {
+    const apart = new Map([["t1", pair(analysis({ bpm: 124 }), 3)]]);
+    const strict = standingsOf(study([], [track(1)]), apart)[0]!;
+    expect(strict.aspects.tempo).toBeLessThan(5);
+    expect(strict.aspects.harmony).toBeCloseTo(100 * 2 ** -2.9, 6);
+    const meant = { ...study([], [track(1)]), intended: { bpm: 124, semitones: 3 } };
+    expect(standingsOf(meant, apart)[0]!.aspects).toMatchObject({ tempo: 100, harmony: 100 });
+    // An octave apart is the same key.
+    const octave = { ...meant, intended: { bpm: 124, semitones: -9 } };
+    expect(standingsOf(octave, apart)[0]!.aspects.harmony).toBe(100);
+    const unpitched = new Map([["t1", pair(analysis(), null)]]);
+    expect(standingsOf(study([], [track(1)]), unpitched)[0]!.aspects.harmony).toBeNull();
+  });
 });
 
-describe("what of a version answers a selection", () => {
+describe("what of both is compared", () => {
+  const steady = (bpm: number, start: number, bars: number): Grid => ({
+    beats: Array.from({ length: 4 * bars + 1 }, (_, k) => start + (k * 60) / bpm),
+    barOne: 0,
+    beatsPerBar: 4,
+    steady: true,
+    bpm,
+  });
+  // A bar is 2 s in the reference, 2.4 s in the version, whose bars 1 to 4 answer bars 5 to 8.
+  const lined = {
+    reference: steady(120, 0.5, 16),
+    version: steady(100, 1, 4),
+    spans: [{ referenceFirst: 5, versionFirst: 1, bars: 4 }],
+  };
+
+  it("is all that is recreated, where nothing is selected", () => {
+    const { reference, version } = coveredSpans(null, lined);
+    expect(reference).toEqual([{ from: 8.5, to: 16.5 }]);
+    expect(version[0]!.from).toBeCloseTo(1, 9);
+    expect(version[0]!.to).toBeCloseTo(1 + 9.6, 9);
+  });
+
+  it("is what of the selection is recreated, beat for beat at each tempo", () => {
+    const { reference, version } = coveredSpans({ from: 4.5, to: 10.5 }, lined);
+    expect(reference).toEqual([{ from: 8.5, to: 10.5 }]);
+    expect(version[0]!.to - version[0]!.from).toBeCloseTo(2.4, 9);
+  });
+
+  it("is nothing where the selection is not recreated", () => {
+    expect(coveredSpans({ from: 0.5, to: 8.5 }, lined)).toEqual({ reference: [], version: [] });
+  });
+
   it.each([
     ["nothing selected", null, 90, 90, { reference: null, version: null }],
     [
@@ -118,20 +187,19 @@ describe("what of a version answers a selection", () => {
       { from: 10, to: 20 },
       90,
       90,
-      { reference: { from: 10, to: 20 }, version: { from: 10, to: 20 } },
+      { reference: [{ from: 10, to: 20 }], version: [{ from: 10, to: 20 }] },
     ],
-    ["a short loop", { from: 40, to: 56 }, 90, 16, { reference: { from: 40, to: 56 }, version: null }],
+    ["a short loop", { from: 40, to: 56 }, 90, 16, { reference: [{ from: 40, to: 56 }], version: null }],
     ["a click", { from: 10, to: 10.2 }, 90, 90, { reference: null, version: null }],
     [
       "past the end",
       { from: 80, to: 200 },
       90,
       95,
-      { reference: { from: 80, to: 90 }, version: { from: 80, to: 90 } },
+      { reference: [{ from: 80, to: 90 }], version: [{ from: 80, to: 90 }] },
     ],
-    ["beyond the reference", { from: 95, to: 99 }, 90, 99, { reference: null, version: null }],
-  ])("%s", (_name, selection, referenceSeconds, versionSeconds, expected) => {
-    expect(answeringSpans(selection, referenceSeconds, versionSeconds)).toEqual(expected);
+  ])("goes by seconds without bars: %s", (_name, selection, referenceSeconds, versionSeconds, expected) => {
+    expect(sameSeconds(selection, referenceSeconds, versionSeconds)).toEqual(expected);
   });
 });
 

@@ -1,4 +1,4 @@
-import type { Seconds } from "../units";
+import type { Seconds, Span } from "../units";
 import { twelfthCount } from "./bands";
 
 const { ceil, floor, max, min, sin, PI } = Math;
@@ -30,28 +30,32 @@ const windowPowerUpTo = (x: number): number =>
   (1.5 * (x + 1) + (2 / PI) * sin(PI * x) + sin(2 * PI * x) / (4 * PI)) / 3;
 
 /**
- * Average spectrum of a span (long-term average spectrum): mean over the frames centred in it, at
- * least one frame. A frame that reaches past the file counts by the share that lies inside.
+ * Average spectrum of the whole or of some spans (long-term average spectrum): mean over the frames
+ * centred in them, at least one frame a span. A frame that reaches past the file counts by the
+ * share that lies inside.
  */
-export function averageSpectrum(map: BandMap, from: Seconds = 0, to: Seconds = Infinity): Spectrum {
-  const first = max(0, min(map.frames - 1, ceil(from / map.hopSeconds)));
-  const last = max(first, min(map.frames - 1, floor(to / map.hopSeconds)));
+export function averageSpectrum(map: BandMap, spans: readonly Span[] | null = null): Spectrum {
+  const mid = new Float64Array(twelfthCount);
+  const side = new Float64Array(twelfthCount);
   let count = 0;
-  for (let frame = first; frame <= last; frame++) {
-    // Places of the file's edges in the window, whose half length is one hop: −1 … 1.
-    const start = -frame;
-    const end = map.durationSeconds / map.hopSeconds - frame;
-    count += windowPowerUpTo(min(1, end)) - windowPowerUpTo(max(-1, start));
+  for (const { from, to } of spans ?? [{ from: 0, to: Infinity }]) {
+    const first = max(0, min(map.frames - 1, ceil(from / map.hopSeconds)));
+    const last = max(first, min(map.frames - 1, floor(to / map.hopSeconds)));
+    for (let frame = first; frame <= last; frame++) {
+      // Places of the file's edges in the window, whose half length is one hop: −1 … 1.
+      const start = -frame;
+      const end = map.durationSeconds / map.hopSeconds - frame;
+      count += windowPowerUpTo(min(1, end)) - windowPowerUpTo(max(-1, start));
+      const row = frame * twelfthCount;
+      for (let b = 0; b < twelfthCount; b++) {
+        mid[b]! += map.mid[row + b]!;
+        side[b]! += map.side[row + b]!;
+      }
+    }
   }
   count = max(0.1, count);
-  const average = (rows: Float32Array) => {
-    const sums = new Float64Array(twelfthCount);
-    for (let frame = first; frame <= last; frame++) {
-      for (let b = 0; b < twelfthCount; b++) sums[b]! += rows[frame * twelfthCount + b]!;
-    }
-    return Float32Array.from(sums, (sum) => sum / count);
-  };
-  return { mid: average(map.mid), side: average(map.side) };
+  const mean = (sums: Float64Array) => Float32Array.from(sums, (sum) => sum / count);
+  return { mid: mean(mid), side: mean(side) };
 }
 
 /** Powers of mid and side together, length `twelfthCount`. */

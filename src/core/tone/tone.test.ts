@@ -96,7 +96,7 @@ describe("average spectrum", () => {
     );
     const map = bandMap([channels[0]!, channels[0]!], 44100);
     const level = (from: number, to: number) =>
-      decibels(wholeOf(averageSpectrum(map, from, to)).reduce((a, b) => a + b, 0));
+      decibels(wholeOf(averageSpectrum(map, [{ from, to }])).reduce((a, b) => a + b, 0));
     expect(level(1, 9)).toBeCloseTo(-13, 1);
     expect(level(11, 19)).toBeCloseTo(-33, 1);
   });

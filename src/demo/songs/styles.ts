@@ -25,7 +25,7 @@ interface StylePlan {
   bpm: [number, number];
   swing?: { of: 8 | 16; percent: [number, number] };
   mode?: "major" | "minor";
-  beatsPerBar?: 3 | 4;
+  beatsPerBar?: 2 | 3 | 4;
   sections: readonly (readonly [string, number])[];
   looseness?: [number, number];
   drift?: number;
@@ -392,6 +392,272 @@ const plans: Record<string, StylePlan> = {
       melody(song, arpeggio, ["chorus", "intro"], ["xoxoxoxoxoxoxoxo"], 1, 66);
     },
   },
+  techno: {
+    bpm: [126, 146],
+    mode: "minor",
+    sections: clubForm,
+    write(song, c, loop) {
+      harmony(song, "all", loop, c.pick([8, 16]));
+      const kick = part(song, "kick", "drums", { gainDb: 5, room: 0 });
+      drums(song, kick, c.pick(["kick", "deepKick"]), ["intro", "verse", "chorus"], ["X...X...X...X..."]);
+      const hats = part(song, "hats", "drums", { gainDb: -1, pan: 0.1 });
+      drums(song, hats, "openHat", ["verse", "chorus"], [c.pick(["..X...X...X...X.", "..x...x...x...xo"])]);
+      drums(
+        song,
+        hats,
+        "hat",
+        ["intro", "chorus"],
+        [c.pick(["xxxxxxxxxxxxxxxx", "x.xxx.xxx.xxx.xx", "oxoxoxoxoxoxoxox"])],
+      );
+      const perc = part(song, "perc", "drums", { gainDb: -4, pan: -0.3, room: 0.3 });
+      drums(
+        song,
+        perc,
+        c.pick(["rim", "clap", "cowbell", "highTom"]),
+        ["verse", "chorus"],
+        [c.pick(["....x.......x...", "...x..x....x..x.", "...x.......x....", "x..x..x..x..x..x"])],
+      );
+      const low = part(song, "bass", c.pick([38, 39, 87]), { gainDb: 1, room: 0 });
+      bass(
+        song,
+        low,
+        ["verse", "chorus"],
+        [c.pick(["..1...1...1...1.", ".111.111.111.111", "..11..11..11..11", "1.1.1.1.1.1.1.1."])],
+        1,
+        28,
+      );
+      const stab = part(song, "stab", c.pick([81, 62, 90]), { gainDb: -5, room: 0.4, highPassHz: 200 });
+      comp(
+        song,
+        stab,
+        ["verse", "chorus", "break"],
+        [c.pick(["..x.......x.....", "...x..x.........", "x..x..x..x..x.x."])],
+        1,
+      );
+      const strings = part(song, "pad", c.pick([89, 91, 95]), { gainDb: -8, room: 0.5 });
+      pad(song, strings, ["break", "chorus"], 60);
+    },
+  },
+  trap: {
+    bpm: [128, 156],
+    mode: "minor",
+    sections: [
+      ["intro", 4],
+      ["verse", 12],
+      ["chorus", 8],
+      ["verse 2", 8],
+      ["outro", 4],
+    ],
+    write(song, c, loop) {
+      harmony(song, "all", loop, c.pick([4, 8]));
+      const kick = part(song, "kick", "drums", { gainDb: 4, room: 0 });
+      drums(
+        song,
+        kick,
+        "deepKick",
+        ["verse", "chorus"],
+        c.pick([
+          ["X.....X...X.....", "X..X......X..X.."],
+          ["X.........X..X..", "X.....X......X.."],
+          ["X..x..x.........", "X......x..X....."],
+        ]),
+      );
+      const snare = part(song, "snare", "drums", { gainDb: 2, room: 0.15 });
+      drums(
+        song,
+        snare,
+        c.pick(["clap", "snare", "electricSnare"]),
+        ["verse", "chorus"],
+        ["........X......."],
+      );
+      const hats = part(song, "hats", "drums", { gainDb: -2, pan: 0.15 });
+      drums(
+        song,
+        hats,
+        "hat",
+        ["verse", "chorus"],
+        [
+          "x.x.x.x.x.x.x.x.",
+          c.pick(["x.x.x.x.x.x.xxxx", "x.x.xxx.x.x.x.x."]),
+          "x...x...x...x...x...x...xxxxxxxx",
+          c.pick(["x..x..x..x..x..x..x..x..", "x.x.x.x.x.xxx.x."]),
+        ],
+      );
+      const low = part(song, "bass", c.pick([38, 39]), { gainDb: 4, room: 0, lowPassHz: 1500 });
+      bass(
+        song,
+        low,
+        ["verse", "chorus"],
+        [c.pick(["1.........1.....", "1.....1...1..1..", "1..1......1....."])],
+        5,
+        24,
+      );
+      const bell = part(song, "bell", c.pick([11, 14, 0, 46]), { gainDb: -4, room: 0.4 });
+      melody(
+        song,
+        bell,
+        "all",
+        [c.pick(["x...x...x...x...", "x..x..x...x.....", "x.x...x.x...x..."])],
+        3,
+        68,
+      );
+      const strings = part(song, "pad", c.pick([48, 52, 91]), { gainDb: -7, room: 0.4 });
+      pad(song, strings, ["intro", "chorus", "outro"], 58);
+    },
+  },
+  reggaeton: {
+    bpm: [86, 104],
+    mode: "minor",
+    sections: songForm,
+    looseness: [0.003, 0.07],
+    write(song, c, loop) {
+      harmony(song, "all", loop, 4);
+      const kick = part(song, "kick", "drums", { gainDb: 4, room: 0 });
+      drums(song, kick, "kick", groove, ["X...X...X...X..."]);
+      const snare = part(song, "snare", "drums", { gainDb: 1, room: 0.1 });
+      drums(song, snare, c.pick(["snare", "rim", "electricSnare"]), groove, [
+        c.pick(["...x..x....x..x.", "...X..x....X..x."]),
+      ]);
+      const hats = part(song, "hats", "drums", { gainDb: -4, pan: 0.2 });
+      drums(
+        song,
+        hats,
+        c.pick(["hat", "shaker"]),
+        ["intro", "chorus"],
+        [c.pick(["x.x.x.x.x.x.x.x.", "xoxoxoxoxoxoxoxo"])],
+      );
+      const low = part(song, "bass", c.pick([33, 38]), { gainDb: 2, room: 0 });
+      bass(song, low, groove, [c.pick(["1..1..1.1..1..1.", "1.....1.1.......", "1...1..5..1.1..."])], 2, 28);
+      const pluck = part(song, "pluck", c.pick([24, 45, 4]), { gainDb: -3, pan: -0.2, room: 0.2 });
+      comp(song, pluck, "all", [c.pick(["x..x..x.x..x..x.", "x.......x..x....", "..x...x...x...x."])], 2);
+      const lead = part(song, "lead", c.pick([73, 80, 11]), { gainDb: -5, room: 0.3 });
+      melody(song, lead, ["verse", "chorus"], ["x..x..x...x.x..."], 2);
+    },
+  },
+  "slow soul": {
+    bpm: [48, 72],
+    beatsPerBar: 2,
+    sections: [
+      ["intro", 4],
+      ["verse", 16],
+      ["chorus", 16],
+      ["outro", 4],
+    ],
+    looseness: [0.007, 0.1],
+    write(song, c, loop) {
+      harmony(song, "all", loop, c.pick([2, 4]));
+      const kick = part(song, "kick", "drums", { gainDb: 3, room: 0.05 });
+      drums(song, kick, "deepKick", groove, c.pick([["X....."], ["X....x"], ["X.x..x", "X....."]]));
+      const snare = part(song, "snare", "drums", { gainDb: 0, room: 0.25 });
+      drums(song, snare, c.pick(["snare", "rim"]), groove, ["...X.."], 0.005);
+      const hats = part(song, "hats", "drums", { gainDb: -3, pan: 0.2 });
+      drums(song, hats, c.pick(["hat", "ride"]), "all", [c.pick(["xooxoo", "xxxxxx", "x,ox,o"])]);
+      const low = part(song, "bass", c.pick([32, 33]), { gainDb: 2, room: 0 });
+      bass(song, low, groove, [c.pick(["1.....", "1....1", "1..5.8"])], 2, 28);
+      const piano = part(song, "piano", c.pick([0, 4, 16]), { gainDb: -2, room: 0.2 });
+      comp(song, piano, "all", [c.pick(["xooxoo", "x..x..", "xxxxxx"])], 1, 57);
+      const strings = part(song, "strings", 48, { gainDb: -6, room: 0.4 });
+      pad(song, strings, ["chorus"], 60);
+      const lead = part(song, "lead", c.pick([65, 73, 26]), { gainDb: -4, room: 0.3 });
+      melody(song, lead, ["verse", "chorus"], ["x.xx..", "x..x.x"], 2);
+    },
+  },
+  assorted: {
+    bpm: [76, 166],
+    swing: { of: 16, percent: [50, 60] },
+    sections: songForm,
+    looseness: [0.004, 0.09],
+    write(song, c, loop) {
+      // Any kick with any back-beat and any top: grooves that no one style has.
+      harmony(song, "all", loop, c.pick([4, 4, 8]));
+      const kick = part(song, "kick", "drums", { gainDb: c.between(1, 5), room: 0 });
+      drums(song, kick, c.pick(["kick", "deepKick"]), groove, [
+        c.pick([
+          "X...X...X...X...",
+          "X.....x.X.......",
+          "X..x..x.X...x...",
+          "X.......X.......",
+          "X.x.....x.X.....",
+          "X...x.....x..x..",
+        ]),
+        c.pick(["X...X...X...X..x", "X.....x.X.....x.", "X.........X....."]),
+      ]);
+      const back = part(song, "back-beat", "drums", { gainDb: c.between(-1, 3), room: c.between(0, 0.3) });
+      drums(song, back, c.pick(["snare", "clap", "rim", "electricSnare", "tambourine"]), groove, [
+        c.pick([
+          "....X.......X...",
+          "....X.......X...",
+          "....X..o.o..X...",
+          "........X.......",
+          "....x..x....x..o",
+        ]),
+      ]);
+      const top = part(song, "top", "drums", { gainDb: c.between(-6, -1), pan: c.between(-0.3, 0.3) });
+      drums(song, top, c.pick(["hat", "ride", "shaker", "pedalHat", "openHat"]), c.pick(["all", groove]), [
+        c.pick([
+          "x.x.x.x.x.x.x.x.",
+          "x.o.x.o.x.o.x.o.",
+          "..x...x...x...x.",
+          "xoxoxoxoxoxoxoxo",
+          ".xo..xo..xo..xo.",
+          "x...x...x...x...",
+        ]),
+      ]);
+      if (c.next() < 0.6) {
+        const more = part(song, "percussion", "drums", { gainDb: -4, pan: c.between(-0.5, 0.5), room: 0.2 });
+        drums(
+          song,
+          more,
+          c.pick(["openConga", "lowConga", "cowbell", "tambourine", "lowTom"]),
+          ["verse", "chorus"],
+          [c.pick(["...x..x....x.x..", "x..x..x...x.x...", "..x...x...x...x.", "x.....x.....x..."])],
+        );
+      }
+      const low = part(song, "bass", c.pick([32, 33, 36, 38, 39]), { gainDb: c.between(0, 3), room: 0 });
+      bass(
+        song,
+        low,
+        c.pick([groove, "all"]),
+        [
+          c.pick([
+            "1.......1.......",
+            "1..1..1...1.1...",
+            "..1...1...1...1.",
+            "1.1.1.1.1.1.1.1.",
+            "1.....8...1.5...",
+            "1..........1.1..",
+          ]),
+        ],
+        c.pick([1, 2, 4]),
+        28,
+      );
+      const chords = part(song, "chords", c.pick([0, 4, 16, 24, 27, 81]), { gainDb: -3, room: 0.15 });
+      comp(
+        song,
+        chords,
+        c.pick(["all", groove]),
+        [
+          c.pick([
+            "x.......x.......",
+            "..x...x...x...x.",
+            "x..x..x...x.....",
+            "....x.......x...",
+            "x.x.x.x.x.x.x.x.",
+            "..x..x....x..x..",
+          ]),
+        ],
+        c.pick([1, 2, 4]),
+      );
+      if (c.next() < 0.7) {
+        const held = part(song, "held", c.pick([48, 50, 89, 52]), { gainDb: -6, room: 0.4 });
+        pad(song, held, c.pick(["all", ["chorus"], ["intro", "chorus"]]), 60);
+      }
+      if (c.next() < 0.7) {
+        const lead = part(song, "lead", c.pick([11, 22, 56, 65, 73, 80]), { gainDb: -4, room: 0.3 });
+        melody(song, lead, ["verse", "chorus"], ["x..x..x...x.x...", "x.....x.x......."], 3);
+      }
+    },
+  },
   "live band": {
     bpm: [88, 132],
     mode: "major",
@@ -407,23 +673,34 @@ export const styles = Object.keys(plans);
 
 const tonics = ["C", "C#", "D", "D#", "E", "F", "F#", "G", "G#", "A", "A#", "B"];
 
-/** Writes the development song of a style that belongs to a seed. */
-export function styleSong(style: string, seed: number): Song {
+/**
+ * Writes the development song of a style that belongs to a seed.
+ *
+ * @param change makes the same notes at another tempo or in another key.
+ */
+export function styleSong(
+  style: string,
+  seed: number,
+  change: { tempoRatio?: number; semitones?: number } = {},
+): Song {
   const plan = plans[style];
   if (!plan) throw new Error(`Unknown style ${style}; known are ${styles.join(", ")}`);
   const c = chance(seed * 7919 + styles.indexOf(style) * 104729);
   const mode = plan.mode ?? c.pick(["major", "minor"] as const);
   const exact = c.between(...plan.bpm);
   const [looseSeconds, looseVelocity] = plan.looseness ?? [0.002, 0.05];
+  const wholeBpm = c.next() < 0.7;
+  const bpm = wholeBpm ? Math.round(exact) : Math.round(exact * 100) / 100;
+  const tonic = tonics.indexOf(c.pick(tonics));
   const song = startSong({
     title: `${style} ${seed}`,
     artist: "Development",
     style,
     seed,
     // Most produced music sits on whole tempi; some was recorded or pitched to anything.
-    bpm: c.next() < 0.7 ? Math.round(exact) : Math.round(exact * 100) / 100,
+    bpm: Math.round(bpm * (change.tempoRatio ?? 1) * 100) / 100,
     beatsPerBar: plan.beatsPerBar ?? 4,
-    tonic: c.pick(tonics),
+    tonic: tonics[(tonic + (change.semitones ?? 0) + 12) % 12]!,
     mode,
     swing: plan.swing
       ? { of: plan.swing.of, percent: Math.round(c.between(...plan.swing.percent) * 10) / 10 }

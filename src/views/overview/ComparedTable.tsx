@@ -10,6 +10,7 @@ import type { OverviewModel } from "./model";
 
 const aspectTitles: Record<MixAspect, string> = {
   tempo: "Tempo",
+  harmony: "Key",
   loudness: "Loudness",
   dynamics: "Dynamics",
   tone: "Tone",
@@ -17,6 +18,7 @@ const aspectTitles: Record<MixAspect, string> = {
 
 /** What a measure is called where its aspect stands beside it. */
 const shortTitles: Partial<Record<ComparedMeasure["name"], string>> = {
+  transposition: "transposition",
   integratedLoudness: "integrated",
   loudnessRange: "loudness range",
   peakToLoudness: "peak to loudness",
@@ -25,6 +27,7 @@ const shortTitles: Partial<Record<ComparedMeasure["name"], string>> = {
 
 const valueUnit: Record<ComparedMeasure["name"], string> = {
   tempo: "BPM",
+  transposition: "semitones",
   integratedLoudness: "LUFS",
   loudnessRange: "LU",
   peakToLoudness: "LU",
@@ -38,12 +41,16 @@ function value(measure: ComparedMeasure, side: "reference" | "version", model: O
     const slope = model[side].slopeDbPerOctave;
     return slope === null ? "–" : `${fixed(slope)} dB/oct`;
   }
+  if (measure.name === "transposition") {
+    return signed(measure[side], 0);
+  }
   return `${fixed(measure[side], measure.name === "tempo" ? 2 : 1)} ${valueUnit[measure.name]}`;
 }
 
 function gap(measure: ComparedMeasure): string {
   const { unit } = measureRules[measure.name];
   if (measure.gap === null) return "–";
+  if (measure.name === "transposition") return `${signed(measure.gap, 0)} semitones`;
   return measure.name === "tone"
     ? `${fixed(measure.gap)} dB`
     : `${signed(measure.gap, unit === "%" ? 2 : 1)} ${unit}`;

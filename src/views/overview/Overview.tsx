@@ -7,8 +7,9 @@ import { clock, fixed, points } from "@/components/format";
 import { HistoryLine } from "@/components/HistoryLine";
 import { JobLine } from "@/components/JobLine";
 import type { MixAspect } from "@/core/match";
-import type { SpanPair, TrackRecord } from "@/core/study";
+import type { TrackRecord } from "@/core/study";
 import { usePlayback } from "@/listening/Playback";
+import { answersTo, barWords, coverageWords } from "../study/coverageWords";
 import { useStudy } from "../study/StudyContext";
 import { ComparedTable } from "./ComparedTable";
 import type { Finding } from "./findings";
@@ -16,13 +17,20 @@ import type { OverviewModel, SideNumbers } from "./model";
 import { SpectrumCharts } from "./SpectrumCharts";
 
 /** In one sentence: what is held against what. */
-function spanSentence({ reference, version }: SpanPair, name: string): string {
-  if (!reference) return `The whole of ${name} against the whole reference.`;
-  const part = `${clock(reference.from, true)} – ${clock(reference.to, true)} of the reference`;
-  return version
-    ? `${part} against the same seconds of ${name}.`
-    : `${part} against all of ${name}, which is shorter.`;
+function useSpanSentence(name: string, nothingRecreated: boolean): string {
+  const { lined, selection, bars } = useStudy();
+  if (!lined) {
+    return selection
+      ? `${clock(selection.from, true)} – ${clock(selection.to, true)}; the two are not lined up by bars.`
+      : `The whole of ${name} against the whole reference; they are not lined up by bars.`;
+  }
+  if (!bars) return coverageWords(lined, name);
+  const selected = capital(barWords(bars));
+  if (nothingRecreated) return `${selected} of the reference: not recreated in ${name}.`;
+  return `${selected} of the reference against ${answersTo(lined, bars).map(barWords).join(", ")} of ${name}.`;
 }
+
+const capital = (words: string) => words[0]!.toUpperCase() + words.slice(1);
 
 export function Overview({
   model,
@@ -126,18 +134,24 @@ function Waiting({ tracks }: { tracks: TrackRecord[] }) {
           </div>
         );
       })}
+      {tracks.length > 1 && tracks.every((track) => jobOf(track).state === "done") && (
+        <p className="m-0" role="status">
+          Lining the two up, bar by bar …
+        </p>
+      )}
     </section>
   );
 }
 
 function Compared({ model, version }: { model: OverviewModel; version: TrackRecord }) {
-  const { standings, standingBefore, addressOf, chooseVersion } = useStudy();
+  const { standings, standingBefore, selection, addressOf, chooseVersion } = useStudy();
   const router = useRouter();
   const playback = usePlayback();
   const [open, setOpen] = useState<MixAspect | null>(null);
   const [marked, setMarked] = useState<{ fromHz: number; toHz: number } | null>(null);
   const name = `version ${version.number}`;
-  const whole = !model.spans.reference;
+  const whole = selection === null;
+  const sentence = useSpanSentence(name, model.nothingRecreated);
   const choose = ({ place }: Finding) => {
     if (place.kind === "aspect") setOpen(place.aspect);
     if (place.kind === "range") setMarked(place);
@@ -149,7 +163,12 @@ function Compared({ model, version }: { model: OverviewModel; version: TrackReco
       <div>
         <div className="view-heading in-line">
           <h1>{`Version ${version.number} against the reference`}</h1>
-          <p>{spanSentence(model.spans, name)}</p>
+          <p>
+            {sentence}
+            {model.outdated && (
+              <span className="needs-attention"> Being worked out again after a change.</span>
+            )}
+          </p>
         </div>
         <ComparedTable model={model} standings={standings} open={open} onOpen={setOpen} />
         <SpectrumCharts
@@ -196,7 +215,11 @@ function Compared({ model, version }: { model: OverviewModel; version: TrackReco
           </div>
         )}
         <ChangeSince />
-        {model.findings.length === 0 ? (
+        {model.nothingRecreated ? (
+          <p className="mt-3">
+            Nothing to compare here. Select bars that are recreated, or bring in a version that has these.
+          </p>
+        ) : model.findings.length === 0 ? (
           <p className="mt-3">Nothing is left that anyone would hear in what is measured so far.</p>
         ) : (
           <ul className="findings" aria-label="What to do, most valuable first">
@@ -226,6 +249,7 @@ function ChangeSince() {
   if (!standing || !standingBefore) return null;
   const names: Record<string, string> = {
     tempo: "tempo",
+    harmony: "key",
     loudness: "loudness",
     dynamics: "dynamics",
     tone: "tone",

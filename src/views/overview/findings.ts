@@ -102,9 +102,20 @@ export function findingsOf(
     found.push({
       key: "tempo",
       title: tempo.gap > 0 ? "Too fast" : "Too slow",
-      detail: `${fixed(tempo.version, 2)} BPM, ${signed(tempo.gap, 2)} %. Set your tempo to ${fixed(tempo.reference, 2)} BPM.`,
+      detail: `${fixed(tempo.version, 2)} BPM, ${signed(tempo.gap, 2)} %. Set your tempo to ${fixed(tempo.reference, 2)} BPM, or say in the Grid view that it is meant.`,
       points: worth("tempo"),
       place: { kind: "aspect", aspect: "tempo" },
+    });
+  }
+  const [key] = aspect("harmony").measures;
+  if (key?.gap && key.score !== null && key.score < 100) {
+    const semitones = Math.abs(key.gap);
+    found.push({
+      key: "harmony",
+      title: `${semitones} semitone${semitones === 1 ? "" : "s"} too ${key.gap > 0 ? "high" : "low"}`,
+      detail: `Shift it ${key.gap > 0 ? "down" : "up"} by ${semitones}, or say in the Grid view that it is meant.`,
+      points: worth("harmony"),
+      place: { kind: "aspect", aspect: "harmony" },
     });
   }
   const [loudness] = aspect("loudness").measures;

@@ -1,6 +1,6 @@
 import type { LoudnessMeasures } from "@/core/loudness";
 import type { ComparedAspect, MixAspect, TrackMeasures } from "@/core/match";
-import type { FullComparison, SpanPair } from "@/core/study";
+import type { FullComparison } from "@/core/study";
 import {
   gapCurve,
   spectralSlope,
@@ -21,7 +21,10 @@ export interface SideNumbers {
 
 /** What the overview shows of a comparison. */
 export interface OverviewModel {
-  spans: SpanPair;
+  /** Whether nothing of what is selected is recreated. */
+  nothingRecreated: boolean;
+  /** Whether it is worked out again after a change. */
+  outdated: boolean;
   match: number | null;
   aspects: ComparedAspect<MixAspect>[];
   /** dB added to the version in the curves. */
@@ -61,17 +64,17 @@ export function overviewModel(
   reference: TrackMeasures,
   version: TrackMeasures,
   compared: FullComparison,
-  spans: SpanPair,
+  state: Pick<OverviewModel, "nothingRecreated" | "outdated">,
 ): OverviewModel {
   const curves = spectrumCurves(reference.spectrum, version.spectrum, compared.mix.gainToReference);
   return {
-    spans,
-    match: compared.match,
+    ...state,
+    match: state.nothingRecreated ? null : compared.match,
     aspects: compared.mix.aspects,
     gainToReference: compared.mix.gainToReference,
     reference: numbersOf(reference),
     version: numbersOf(version),
     curves,
-    findings: findingsOf(compared, reference, version, curves.whole[3]),
+    findings: state.nothingRecreated ? [] : findingsOf(compared, reference, version, curves.whole[3]),
   };
 }

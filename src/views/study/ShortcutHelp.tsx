@@ -6,7 +6,12 @@ const shortcuts: readonly [keys: readonly string[], what: string][] = [
   [["Space"], "Play, pause"],
   [["R"], "Listen to the reference"],
   [["V"], "Listen to the version"],
-  [["←", "→"], "5 seconds back, forward"],
+  [["F"], "Flip to the other side, at the same place"],
+  [["←", "→"], "A bar back, forward"],
+  [["Shift ←", "→"], "Eight bars back, forward"],
+  [["L"], "Loop the selection, on and off"],
+  [["E"], "Equal loudness, on and off"],
+  [["K"], "Click, on and off"],
   [["Home"], "To the start of the selection, or of the track"],
   [[",", "."], "Version before, after"],
   [["+", "−"], "Look closer at the strip, wider"],
@@ -41,8 +46,9 @@ export function ShortcutHelp({ onClose }: { onClose(): void }) {
           </tbody>
         </table>
         <p className="small-text soft mt-3 mb-0">
-          On the strip: drag to select, Shift-drag to stretch the selection, click to move the playhead, turn
-          the wheel to zoom, Shift and wheel to move along.
+          On the strip: drag to select bars, Shift-drag to stretch the selection, click to move the playhead,
+          turn the wheel to zoom, Shift and wheel to move along. The edges under the line say which bars are
+          recreated; drag them, or move them with the arrow keys.
         </p>
       </Modal.Body>
       <Modal.Footer>

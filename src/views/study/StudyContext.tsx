@@ -11,12 +11,15 @@ import {
   useState,
   type ReactNode,
 } from "react";
+import type { Alignment, CoverageSpan } from "@/core/align/coverage";
+import { barsIn, barsOf, spanOfBars, type BarRange, type Grid } from "@/core/grid/grid";
 import { useNotices } from "@/components/Notices";
 import { send, sentenceOf, upload } from "@/components/requests";
 import { useJobNews } from "@/components/useJobNews";
 import {
   shortestSpan,
   type JobRecord,
+  type LinedUpBars,
   type Span,
   type Standing,
   type StudyRecord,
@@ -27,8 +30,16 @@ import {
 export interface TrackFacts {
   bpm: number | null;
   integratedLufs: number | null;
-  /** Where bars begin, seconds. */
-  downbeats: number[];
+  /** As it counts: measured, corrected, and for a version counted as its reference. */
+  grid: Grid | null;
+}
+
+/** How a version lies along the reference. */
+export interface LineUpFacts {
+  /** As found; null where one side has no grid. */
+  alignment: Alignment | null;
+  /** False while it is worked out again after a change. */
+  current: boolean;
 }
 
 export interface StudyModel {
@@ -36,6 +47,8 @@ export interface StudyModel {
   standings: Standing[];
   /** By track id; tracks without a result have none. */
   facts: Record<string, TrackFacts>;
+  /** By the id of the version; those not lined up yet have none. */
+  lineUps: Record<string, LineUpFacts>;
 }
 
 /** A file on its way into the study. */
@@ -58,12 +71,21 @@ interface StudyState extends StudyModel {
   standing: Standing | null;
   /** The standing of the version before the chosen one, where it has a match. */
   standingBefore: Standing | null;
+  /** The selected part of the reference, in seconds. */
   selection: Span | null;
+  /** The same in whole bars; null where nothing is selected or there is no grid. */
+  bars: BarRange | null;
+  /** Grids and coverage of the chosen version; null where it cannot be lined up by bars. */
+  lined: LinedUpBars | null;
   arrivals: Arrival[];
   /** Address of a view that keeps version and selection. */
   addressOf(view: string, change?: Record<string, string | null>): string;
   chooseVersion(number: number): void;
+  /** Selects the bars that a span of the reference reaches into. */
   select(span: Span | null): void;
+  selectBars(bars: BarRange | null): void;
+  /** Sets which bars of the reference the chosen version answers; null leaves it to the program. */
+  setCoverage(spans: CoverageSpan[] | null): void;
   addFiles(files: File[], role: "reference" | "version"): void;
   dismissArrival(key: number): void;
   /** The newest word on a track's analysis. */
@@ -86,6 +108,13 @@ function spanIn(parameters: URLSearchParams): Span | null {
   const from = Number(parameters.get("from") ?? NaN);
   const to = Number(parameters.get("to") ?? NaN);
   return Number.isFinite(from) && Number.isFinite(to) && to - from >= shortestSpan ? { from, to } : null;
+}
+
+function barsInAddress(parameters: URLSearchParams): BarRange | null {
+  const [, first, last] = /^(-?\d+)-(-?\d+)$/.exec(parameters.get("bars") ?? "") ?? [];
+  return first !== undefined && Number(last) >= Number(first)
+    ? { first: Number(first), last: Number(last) }
+    : null;
 }
 
 const catchUpMs = 800;
@@ -144,7 +173,16 @@ export function StudyProvider({ model, children }: { model: StudyModel; children
   const asked = Number(parameters.get("version") ?? NaN);
   const version = study.versions.find((v) => v.number === asked) ?? study.versions.at(-1) ?? null;
   const place = standings.findIndex((standing) => standing.number === version?.number);
-  const selection = spanIn(parameters);
+  const referenceGrid = (study.reference && model.facts[study.reference.id]?.grid) ?? null;
+  const bars = referenceGrid ? barsInAddress(parameters) : null;
+  const selection = bars && referenceGrid ? spanOfBars(referenceGrid, bars) : spanIn(parameters);
+  const lined = useMemo((): LinedUpBars | null => {
+    const grid = version && model.facts[version.id]?.grid;
+    const spans = version?.coverage ?? (version && model.lineUps[version.id]?.alignment?.spans) ?? [];
+    return referenceGrid && grid && spans.length > 0
+      ? { reference: referenceGrid, version: grid, spans }
+      : null;
+  }, [referenceGrid, version, model]);
 
   const addressOf = useCallback(
     (view: string, changes: Record<string, string | null> = {}) => {
@@ -212,21 +250,57 @@ export function StudyProvider({ model, children }: { model: StudyModel; children
     [study.id, revise, router, addressOf, here],
   );
 
+  const selectBars = (range: BarRange | null) =>
+    router.replace(addressOf(here, { bars: range && `${range.first}-${range.last}`, from: null, to: null }), {
+      scroll: false,
+    });
+
   const state: StudyState = {
     ...model,
     version,
     standing: standings[place] ?? null,
     standingBefore: standings.slice(0, Math.max(0, place)).findLast((s) => s.match !== null) ?? null,
     selection,
+    bars,
+    lined,
     arrivals,
     addressOf,
     chooseVersion: (number) =>
       router.replace(addressOf(here, { version: String(number) }), { scroll: false }),
-    select: (span) =>
+    selectBars,
+    setCoverage: (spans) => {
+      if (!version) return;
+      const address = `/api/tracks/${version.id}`;
+      const old = version.coverage;
+      void change("PATCH", address, { coverage: spans }).then((done) => {
+        if (done)
+          say(
+            spans
+              ? "Which bars are answered was changed."
+              : "Which bars are answered is found by itself again.",
+            () => void change("PATCH", address, { coverage: old }),
+          );
+      });
+    },
+    select: (span) => {
+      if (span && referenceGrid) {
+        const range = barsIn(referenceGrid, span.from, span.to);
+        const all = barsOf(referenceGrid);
+        selectBars({
+          first: Math.max(all.first, Math.min(range.first, all.last)),
+          last: Math.max(all.first, Math.min(range.last, all.last)),
+        });
+        return;
+      }
       router.replace(
-        addressOf(here, { from: span ? span.from.toFixed(2) : null, to: span ? span.to.toFixed(2) : null }),
+        addressOf(here, {
+          bars: null,
+          from: span ? span.from.toFixed(2) : null,
+          to: span ? span.to.toFixed(2) : null,
+        }),
         { scroll: false },
-      ),
+      );
+    },
     addFiles,
     dismissArrival: (key) => setArrivals((all) => all.filter((a) => a.key !== key)),
     jobOf: (track) => {

@@ -10,7 +10,7 @@ import { MirrorStrip, type StripTrack } from "@/components/strip/MirrorStrip";
 import { ThemeSwitch } from "@/components/ThemeSwitch";
 import type { TrackRecord } from "@/core/study";
 import { ListeningBar } from "@/listening/ListeningBar";
-import { Playback, usePlayback } from "@/listening/Playback";
+import { Playback, usePlayback, type Playable } from "@/listening/Playback";
 import { Arrivals } from "./Arrivals";
 import { ShortcutHelp } from "./ShortcutHelp";
 import { StudyProvider, useStudy, type StudyModel, type TrackFacts } from "./StudyContext";
@@ -28,7 +28,7 @@ const stripTrack = (
     sampleRate: track.file.sampleRate,
     seconds: track.file.durationSeconds,
     name,
-    downbeats: facts?.downbeats ?? [],
+    grid: facts?.grid ?? null,
     ready: facts !== undefined,
   };
 
@@ -41,11 +41,27 @@ export function StudyShell({ model, children }: { model: StudyModel; children: R
 }
 
 function WithPlayback({ children }: { children: ReactNode }) {
-  const { study, version, facts } = useStudy();
-  const playable = (track: TrackRecord | null) =>
-    track && { hash: track.file.hash, integratedLufs: facts[track.id]?.integratedLufs ?? null };
+  const { study, version, facts, lined, selection, bars } = useStudy();
+  // Without a result there are no samples to listen to either.
+  const playable = (track: TrackRecord | null): Playable | null => {
+    const known = track && facts[track.id];
+    return known
+      ? {
+          hash: track.file.hash,
+          sampleRate: track.file.sampleRate,
+          seconds: track.file.durationSeconds,
+          grid: known.grid,
+        }
+      : null;
+  };
   return (
-    <Playback reference={playable(study.reference)} recreation={playable(version)}>
+    <Playback
+      reference={playable(study.reference)}
+      recreation={playable(version)}
+      lined={lined}
+      selection={selection}
+      bars={bars}
+    >
       <Frame>{children}</Frame>
     </Playback>
   );
@@ -63,8 +79,14 @@ function Frame({ children }: { children: ReactNode }) {
   useHotkeys("space", playback.toggle, { preventDefault: true, ignoreEventWhen: ownsSpace }, [playback]);
   useHotkeys("r", () => playback.listenTo("reference"), [playback]);
   useHotkeys("v", () => playback.listenTo("recreation"), [playback]);
-  useHotkeys("left", () => playback.seek(playback.position() - 5), [playback]);
-  useHotkeys("right", () => playback.seek(playback.position() + 5), [playback]);
+  useHotkeys("f", playback.flip, [playback]);
+  useHotkeys("left", () => playback.step(-1), [playback]);
+  useHotkeys("right", () => playback.step(1), [playback]);
+  useHotkeys("shift+left", () => playback.step(-8), [playback]);
+  useHotkeys("shift+right", () => playback.step(8), [playback]);
+  useHotkeys("l", () => playback.setLooping(!playback.looping), [playback]);
+  useHotkeys("e", () => playback.setEqualLoudness(!playback.equalLoudness), [playback]);
+  useHotkeys("k", () => playback.change({ click: playback.settings.click > 0 ? 0 : 0.4 }), [playback]);
   useHotkeys("home", () => playback.seek(selection?.from ?? 0), [playback, selection]);
   useHotkeys("?", () => setHelping(true), { useKey: true, ignoreModifiers: true });
   const step = (by: number) => {
@@ -136,8 +158,11 @@ function Frame({ children }: { children: ReactNode }) {
           <MirrorStrip
             reference={stripTrack(study.reference, "Reference", facts[study.reference?.id ?? ""])}
             recreation={stripTrack(version, versionName ?? "", facts[version?.id ?? ""])}
+            lined={state.lined}
             selection={selection}
+            bars={state.bars}
             onSelect={state.select}
+            onCoverage={state.setCoverage}
           />
           <main className="view">
             <Arrivals />
@@ -145,7 +170,7 @@ function Frame({ children }: { children: ReactNode }) {
           </main>
         </div>
       </div>
-      <ListeningBar recreationName={versionName} />
+      <ListeningBar recreationName={versionName} bars={state.bars} />
       {helping && <ShortcutHelp onClose={() => setHelping(false)} />}
     </div>
   );
@@ -219,6 +244,7 @@ function WorkList() {
     <nav className="work-list" aria-label="Views of this study">
       <h2>The whole</h2>
       {entry("overview", "Overview", score(standing?.match))}
+      {entry("grid", "Grid", score(standing?.aspects.tempo))}
       <h2>Part by part</h2>
       {entry("elements", "Elements", score(elementMean))}
       {study.elements.map((element) => (

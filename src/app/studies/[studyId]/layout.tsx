@@ -1,6 +1,8 @@
 import type { Metadata } from "next";
 import { notFound } from "next/navigation";
 import type { ReactNode } from "react";
+import { database } from "@/server/database";
+import { readGrids } from "@/server/reading";
 import { StudyShell } from "@/views/study/StudyShell";
 import type { StudyModel } from "@/views/study/StudyContext";
 import { cachedStudy } from "./cachedStudy";
@@ -20,17 +22,21 @@ export async function generateMetadata({ params }: Pick<Props, "params">): Promi
 export default async function StudyLayout({ params, children }: Props) {
   const read = await cachedStudy((await params).studyId);
   if (!read) notFound();
-  const { study, analyses, standings } = read;
+  const { study, analyses, linedUp, standings } = read;
+  const grids = await readGrids(await database(), read);
   const facts: StudyModel["facts"] = {};
   for (const track of [...(study.reference ? [study.reference] : []), ...study.versions]) {
     const analysis = analyses.get(track.file.hash);
     if (analysis) {
       facts[track.id] = {
-        bpm: analysis.tempo?.bpm ?? null,
+        bpm: grids.get(track.id)?.bpm ?? analysis.tempo?.bpm ?? null,
         integratedLufs: analysis.loudness.integratedLufs,
-        downbeats: analysis.grid?.downbeats ?? [],
+        grid: grids.get(track.id) ?? null,
       };
     }
   }
-  return <StudyShell model={{ study, standings, facts }}>{children}</StudyShell>;
+  const lineUps: StudyModel["lineUps"] = Object.fromEntries(
+    [...linedUp].map(([id, { alignment, current }]) => [id, { alignment, current }]),
+  );
+  return <StudyShell model={{ study, standings, facts, lineUps }}>{children}</StudyShell>;
 }

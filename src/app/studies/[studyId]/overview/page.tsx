@@ -25,7 +25,6 @@ export default async function OverviewPage({
       }
     : null;
   const model =
-    comparison &&
-    overviewModel(comparison.reference, comparison.measured, comparison.compared, comparison.spans);
+    comparison && overviewModel(comparison.reference, comparison.measured, comparison.compared, comparison);
   return <Overview model={model} referenceNumbers={referenceNumbers} />;
 }

@@ -1,0 +1,80 @@
+import type { Grid } from "@/core/grid/grid";
+import type { StemRecord, TrackRecord } from "@/core/study";
+import { database } from "@/server/database";
+import { readGrid, readGrids, type ReadStudy } from "@/server/reading";
+import { GridView } from "@/views/grid/GridView";
+import type { GridSide } from "@/views/grid/model";
+import { readAddress, type SearchParams } from "../../address";
+import { cachedStudy } from "../cachedStudy";
+
+function sideOf(
+  { analyses }: ReadStudy,
+  place: TrackRecord | StemRecord,
+  kind: GridSide["kind"],
+  name: string,
+  grid: Grid | null,
+): GridSide | null {
+  const analysis = analyses.get(place.file.hash);
+  if (!analysis) return null;
+  const { beats: _beats, downbeats: _downbeats, ...measured } = analysis.grid ?? {};
+  return {
+    placeId: place.id,
+    kind,
+    name,
+    hash: place.file.hash,
+    sampleRate: place.file.sampleRate,
+    durationSeconds: analysis.durationSeconds,
+    leadInSeconds: analysis.leadInSeconds,
+    tempo: analysis.tempo,
+    measured: analysis.grid ? (measured as GridSide["measured"]) : null,
+    grid,
+    correction: place.correction,
+    correctionsMade: place.correctionsMade,
+    stem:
+      "offsetSeconds" in place
+        ? { measuredOffset: place.measuredOffset, offsetSeconds: place.offsetSeconds }
+        : null,
+  };
+}
+
+export default async function GridPage({
+  params,
+  searchParams,
+}: {
+  params: Promise<{ studyId: string }>;
+  searchParams: SearchParams;
+}) {
+  const read = await cachedStudy((await params).studyId);
+  if (!read) return null;
+  const db = await database();
+  const { version: number } = await readAddress(searchParams);
+  const { study, analyses } = read;
+  const version = study.versions.find((v) => v.number === number) ?? study.versions.at(-1) ?? null;
+  const grids = await readGrids(db, read);
+  const stems = await Promise.all(
+    [study.reference, version].flatMap((track) =>
+      (track?.stems ?? []).map(async (stem) =>
+        sideOf(
+          read,
+          stem,
+          "stem",
+          `${stem.fileName}, of ${track!.number === 0 ? "the reference" : `version ${track!.number}`}`,
+          await readGrid(db, stem, analyses),
+        ),
+      ),
+    ),
+  );
+  return (
+    <GridView
+      model={{
+        reference:
+          study.reference &&
+          sideOf(read, study.reference, "reference", "Reference", grids.get(study.reference.id) ?? null),
+        version:
+          version &&
+          sideOf(read, version, "version", `Version ${version.number}`, grids.get(version.id) ?? null),
+        stems: stems.filter((side) => side !== null),
+      }}
+    />
+  );
+}

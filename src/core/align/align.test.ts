@@ -1,0 +1,175 @@
+/** Lining up of made-up tracks whose bars are known, and of stems by their samples. */
+import { barStart, type Grid } from "../grid/grid";
+import { pitchCount } from "../harmony/pitches";
+import { loadFft } from "../dsp/fft";
+import { stereo, whiteNoise } from "../testing/signals";
+import type { BarCurves } from "./barFeatures";
+import { findCoverage, plainReading, readAnew, type AlignedSide } from "./coverage";
+import { comparingRate, findOffset, thinned } from "./offset";
+
+beforeAll(loadFft);
+
+const { round, abs } = Math;
+
+/** What a bar plays: a chord's pitch class, and a rhythm. */
+interface Bar {
+  chord: number;
+  rhythm: string;
+}
+
+const fps = 100;
+
+/** Curves as an analysis would make them of a track that plays some bars. */
+function track(
+  bars: readonly Bar[],
+  { bpm = 120, lead = 0.5, semitones = 0, noise = 0.02, seed = 1 } = {},
+): AlignedSide {
+  const beat = 60 / bpm;
+  const seconds = lead + bars.length * 4 * beat + 0.5;
+  const frames = round(seconds * fps);
+  const random = whiteNoise(0, 60, 1000, seed);
+  let next = 0;
+  const chance = () => abs(random[next++ % random.length]!);
+  const ranges = Array.from({ length: 4 }, () =>
+    Float32Array.from({ length: frames }, () => noise * chance()),
+  );
+  const pitchFrames = round(seconds * 10);
+  const strengths = Float32Array.from({ length: pitchFrames * pitchCount }, () => noise * chance());
+  const energies = new Float32Array(frames).fill(0.01);
+  bars.forEach(({ chord, rhythm }, b) => {
+    for (let step = 0; step < 16; step++) {
+      const range = "khs.".indexOf(rhythm[step]!);
+      if (range < 0 || range > 2) continue;
+      const frame = round((lead + (b * 4 + step / 4) * beat) * fps);
+      ranges[range]![frame]! += 5;
+      ranges[range]![frame + 1]! += 3;
+    }
+    for (let frame = round((lead + b * 4 * beat) * 10); frame < (lead + (b + 1) * 4 * beat) * 10; frame++) {
+      for (const interval of [0, 4, 7]) {
+        const pitch = 24 + ((chord + semitones + interval + 24) % 12);
+        if (frame < pitchFrames) strengths[frame * pitchCount + pitch]! += 1;
+      }
+    }
+  });
+  const grid: Grid = {
+    beats: Array.from({ length: bars.length * 4 + 1 }, (_, k) => lead + k * beat),
+    barOne: 0,
+    beatsPerBar: 4,
+    steady: true,
+    bpm,
+  };
+  const curves: BarCurves = {
+    onsets: { framesPerSecond: fps, ranges },
+    pitches: { framesPerSecond: 10, strengths, tuningCents: 0 },
+    energies,
+  };
+  return { grid, curves, durationSeconds: seconds };
+}
+
+const verse = [0, 5, 9, 7].map((chord) => ({ chord, rhythm: "k.h.s.h.k.h.s.hs" }));
+const chorus = [5, 7, 4, 9].map((chord) => ({ chord, rhythm: "k.hks.h.k.hks.h." }));
+const bridge = [2, 10, 3, 1].map((chord) => ({ chord, rhythm: "k.......s......." }));
+const song = [...verse, ...chorus, ...bridge, ...chorus.map((b) => ({ ...b, chord: b.chord + 1 }))];
+const reference = track(song);
+const spansOf = (side: AlignedSide) => findCoverage(reference, side).spans;
+
+describe("coverage", () => {
+  it("of the track itself is the whole, in its own key", () => {
+    const found = findCoverage(reference, reference);
+    expect(found).toMatchObject({
+      spans: [{ referenceFirst: 1, versionFirst: 1, bars: 16 }],
+      reading: plainReading,
+      semitones: 0,
+    });
+    expect(found.agreement).toBeCloseTo(1, 2);
+  });
+
+  it.each([
+    ["a loop out of the middle", song.slice(4, 8), {}, [{ referenceFirst: 5, versionFirst: 1, bars: 4 }]],
+    ["a longer lead-in", song, { lead: 3.7 }, [{ referenceFirst: 1, versionFirst: 1, bars: 16 }]],
+    ["another tempo", song, { bpm: 131 }, [{ referenceFirst: 1, versionFirst: 1, bars: 16 }]],
+    [
+      "a passage left out",
+      [...song.slice(0, 4), ...song.slice(8)],
+      {},
+      [
+        { referenceFirst: 1, versionFirst: 1, bars: 4 },
+        { referenceFirst: 9, versionFirst: 5, bars: 8 },
+      ],
+    ],
+    [
+      "another order",
+      [...song.slice(8, 12), ...song.slice(0, 8)],
+      {},
+      [
+        { referenceFirst: 9, versionFirst: 1, bars: 4 },
+        { referenceFirst: 1, versionFirst: 5, bars: 8 },
+      ],
+    ],
+  ])("of %s", (_name, bars, options, expected) => {
+    expect(spansOf(track(bars, { seed: 7, ...options }))).toEqual(expected);
+  });
+
+  it.each([-4, -1, 3, 6])("finds a transposition by %i semitones", (semitones) => {
+    const found = findCoverage(reference, track(song, { semitones, seed: 8 }));
+    expect(found.semitones).toBe(semitones);
+    expect(found.spans).toEqual([{ referenceFirst: 1, versionFirst: 1, bars: 16 }]);
+  });
+
+  it("counts a version's bars as the reference does where they were read otherwise", () => {
+    const version = track(song, { seed: 9 });
+    // Read at half tempo and from the second beat on.
+    const misread: AlignedSide = {
+      ...version,
+      grid: {
+        ...version.grid,
+        beats: version.grid.beats.filter((_, k) => k % 2 === 1),
+        barOne: 1,
+        bpm: 60,
+      },
+    };
+    const found = findCoverage(reference, misread);
+    expect(found.reading.factor).toBe(2);
+    const grid = readAnew(misread.grid, found.reading, 4);
+    const [span] = found.spans;
+    // Whatever the numbers, the same moments answer each other.
+    expect(barStart(grid, span!.versionFirst)).toBeCloseTo(barStart(reference.grid, span!.referenceFirst), 2);
+    expect(span!.bars).toBeGreaterThanOrEqual(14);
+  });
+
+  it("is nothing where nothing agrees", () => {
+    const other = track(
+      Array.from({ length: 8 }, (_, i) => ({ chord: (i * 7 + 3) % 12, rhythm: "................" })),
+      { noise: 0.5, seed: 11 },
+    );
+    const strange = { ...other, curves: { ...other.curves, energies: new Float32Array(10000) } };
+    const bars = findCoverage(reference, strange).spans.reduce((sum, s) => sum + s.bars, 0);
+    expect(bars).toBeLessThanOrEqual(4);
+  });
+});
+
+describe("a stem in its track", () => {
+  const rate = 44100;
+  const vocal = whiteNoise(-20, 6, rate, 3).map((x, i) => (i % 30000 < 12000 ? x : 0));
+
+  it.each([0, 0.25, 1.7304, -0.4])("is found %f s into it, to the millisecond", (seconds) => {
+    const track_ = whiteNoise(-26, 9, rate, 4);
+    const at = round(seconds * rate);
+    vocal.forEach((x, i) => {
+      if (i + at >= 0 && i + at < track_.length) track_[i + at]! += x;
+    });
+    const common = comparingRate(rate, rate);
+    const mono = (samples: Float32Array) =>
+      thinned(stereo(samples, samples).channels as [Float32Array, Float32Array], rate, common);
+    const found = findOffset(mono(track_), mono(vocal), common)!;
+    expect(abs(found.seconds - seconds)).toBeLessThan(0.001);
+    expect(found.confidence).toBeGreaterThan(0.5);
+  });
+
+  it("has no place where it is silent, and little confidence where it does not belong", () => {
+    const silence = new Float32Array(20000);
+    expect(findOffset(whiteNoise(-20, 3, 5512, 5), silence, 5512)).toBeNull();
+    const stranger = findOffset(whiteNoise(-20, 3, 5512, 5), whiteNoise(-20, 3, 5512, 99), 5512)!;
+    expect(stranger.confidence).toBeLessThan(0.5);
+  });
+});

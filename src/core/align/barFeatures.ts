@@ -1,0 +1,186 @@
+/** What is played in each bar: rhythm, harmony and level, in shapes that can be held against each other. */
+import { valueAt } from "../grid/curve";
+import { barStart, barsOf, secondsAt, type Grid } from "../grid/grid";
+import type { OnsetRanges } from "../grid/onset";
+import { pitchCount, type PitchMap } from "../harmony/pitches";
+import { energyStepsPerSecond } from "../loudness";
+import type { Seconds } from "../units";
+
+const { floor, log10, max, min, round, sqrt } = Math;
+
+/** Slots of a bar for rhythm: sixteenths and triplets of four beats both fall on slots. */
+const slotsPerBar = 48;
+/** Slots of a bar for harmony. */
+const chordsPerBar = 4;
+/** Semitones of the octave. */
+const chromas = 12;
+
+/** What bars are described from. */
+export interface BarCurves {
+  onsets: OnsetRanges;
+  pitches: PitchMap;
+  /** K-weighted energy every 10 ms. */
+  energies: Float32Array;
+}
+
+/** Features of all whole bars of a track, bar by bar. Vectors have mean 0 and length 1, or are 0. */
+export interface BarFeatures {
+  /** Bar number of row 0. */
+  firstBar: number;
+  count: number;
+  rhythm: Float32Array;
+  rhythmSize: number;
+  /** `chordsPerBar × 12`, chroma fastest. */
+  harmony: Float32Array;
+  harmonySize: number;
+  /** How much of each bar's sound is pitched, against the loudest bar, 0–1. */
+  pitched: Float32Array;
+  /** Loudness of each bar in dB under the loudest bar, at most 60. */
+  quieter: Float32Array;
+}
+
+/** Takes the mean out of a row and makes its length 1; a row without shape becomes 0. */
+function normalise(rows: Float32Array, start: number, size: number): void {
+  let mean = 0;
+  for (let i = 0; i < size; i++) mean += rows[start + i]! / size;
+  let power = 0;
+  for (let i = 0; i < size; i++) {
+    rows[start + i]! -= mean;
+    power += rows[start + i]! ** 2;
+  }
+  const scale = power > 1e-9 ? 1 / sqrt(power) : 0;
+  for (let i = 0; i < size; i++) rows[start + i]! *= scale;
+}
+
+/**
+ * Features of every bar that lies in the file as a whole.
+ *
+ * @param durationSeconds length of the file.
+ */
+export function barFeatures(grid: Grid, curves: BarCurves, durationSeconds: Seconds): BarFeatures {
+  const bars = barsOf(grid);
+  let { first, last } = bars;
+  // Only bars that lie in the file as a whole, give or take a sixteenth.
+  const slack = 0.07 * (barStart(grid, 2) - barStart(grid, 1));
+  while (first <= last && barStart(grid, first) < -slack) first++;
+  while (last >= first && barStart(grid, last + 1) > durationSeconds + slack) last--;
+  const count = max(0, last - first + 1);
+  const { ranges, framesPerSecond } = curves.onsets;
+  const rhythmSize = ranges.length * slotsPerBar;
+  const harmonySize = chordsPerBar * chromas;
+  const rhythm = new Float32Array(count * rhythmSize);
+  const harmony = new Float32Array(count * harmonySize);
+  const pitched = new Float32Array(count);
+  const quieter = new Float32Array(count);
+  const { beatsPerBar } = grid;
+  for (let b = 0; b < count; b++) {
+    const firstBeat = (first + b - 1) * beatsPerBar;
+    for (let r = 0; r < ranges.length; r++) {
+      const row = b * rhythmSize + r * slotsPerBar;
+      for (let slot = 0; slot < slotsPerBar; slot++) {
+        const time = secondsAt(grid, firstBeat + (slot * beatsPerBar) / slotsPerBar);
+        const at = time * framesPerSecond;
+        // A little blurred: feel differs between a track and its recreation.
+        rhythm[row + slot] = sqrt(
+          valueAt(ranges[r]!, at - 1) / 4 + valueAt(ranges[r]!, at) / 2 + valueAt(ranges[r]!, at + 1) / 4,
+        );
+      }
+    }
+    normalise(rhythm, b * rhythmSize, rhythmSize);
+    for (let part = 0; part < chordsPerBar; part++) {
+      const from = secondsAt(grid, firstBeat + (part * beatsPerBar) / chordsPerBar);
+      const to = secondsAt(grid, firstBeat + ((part + 1) * beatsPerBar) / chordsPerBar);
+      pitched[b]! += addChroma(curves.pitches, from, to, harmony, b * harmonySize + part * chromas);
+    }
+    normalise(harmony, b * harmonySize, harmonySize);
+    quieter[b] = meanEnergy(curves.energies, barStart(grid, first + b), barStart(grid, first + b + 1));
+  }
+  const mostPitched = pitched.reduce((a, b) => max(a, b), 1e-9);
+  const loudest = quieter.reduce((a, b) => max(a, b), 1e-12);
+  for (let b = 0; b < count; b++) {
+    pitched[b]! /= mostPitched;
+    quieter[b] = min(60, -10 * log10(max(1e-6, quieter[b]! / loudest)));
+  }
+  return { firstBar: first, count, rhythm, rhythmSize, harmony, harmonySize, pitched, quieter };
+}
+
+/** Adds the pitch classes that sound in a span, compressed; returns their whole strength. */
+function addChroma(
+  { strengths, framesPerSecond }: PitchMap,
+  from: Seconds,
+  to: Seconds,
+  into: Float32Array,
+  start: number,
+): number {
+  const frames = strengths.length / pitchCount;
+  const first = max(0, round(from * framesPerSecond));
+  const last = min(frames - 1, max(first, floor(to * framesPerSecond)));
+  let whole = 0;
+  for (let p = 0; p < pitchCount; p++) {
+    let sum = 0;
+    for (let frame = first; frame <= last; frame++) sum += strengths[frame * pitchCount + p]!;
+    sum /= max(1, last - first + 1);
+    whole += sum;
+    into[start + (p % chromas)]! += sqrt(sum);
+  }
+  return whole;
+}
+
+function meanEnergy(energies: Float32Array, from: Seconds, to: Seconds): number {
+  const first = max(0, round(from * energyStepsPerSecond));
+  const last = min(energies.length, round(to * energyStepsPerSecond));
+  let sum = 0;
+  for (let i = first; i < last; i++) sum += energies[i]!;
+  return last > first ? sum / (last - first) : 0;
+}
+
+/** What bars are compared by. */
+const weights = { rhythm: 0.5, harmony: 0.5 } as const;
+/** Levels that differ by less say nothing: dB. */
+const levelTolerance = 3;
+
+/**
+ * How alike each bar of one track is to each of another: about −0.3 … 1. Rhythm and level are
+ * compared once, harmony for each transposition that is asked for.
+ */
+export function similarityParts(
+  a: BarFeatures,
+  b: BarFeatures,
+): {
+  /** `a.count × b.count`, for a second track that sounds higher by some semitones. */
+  at(semitones: number): Float32Array;
+} {
+  const fixed = new Float32Array(a.count * b.count);
+  for (let i = 0; i < a.count; i++) {
+    const rowA = i * a.rhythmSize;
+    for (let j = 0; j < b.count; j++) {
+      const rowB = j * b.rhythmSize;
+      let rhythm = 0;
+      for (let k = 0; k < a.rhythmSize; k++) rhythm += a.rhythm[rowA + k]! * b.rhythm[rowB + k]!;
+      // A bar far quieter than another is another passage, even where its few notes agree.
+      const apart = a.quieter[i]! - b.quieter[j]!;
+      const level = max(0, (apart < 0 ? -apart : apart) - levelTolerance) / 40;
+      fixed[i * b.count + j] = weights.rhythm * rhythm - min(0.3, level);
+    }
+  }
+  const turned = new Float32Array(b.harmonySize);
+  return {
+    at(semitones) {
+      const result = Float32Array.from(fixed);
+      const roll = ((semitones % chromas) + chromas) % chromas;
+      for (let j = 0; j < b.count; j++) {
+        for (let i = 0; i < b.harmonySize; i++) {
+          const chroma = i % chromas;
+          turned[i] = b.harmony[j * b.harmonySize + i - chroma + ((chroma + roll) % chromas)]!;
+        }
+        for (let i = 0; i < a.count; i++) {
+          const row = i * a.harmonySize;
+          let harmony = 0;
+          for (let k = 0; k < a.harmonySize; k++) harmony += a.harmony[row + k]! * turned[k]!;
+          result[i * b.count + j]! += weights.harmony * harmony;
+        }
+      }
+      return result;
+    },
+  };
+}

@@ -1,0 +1,47 @@
+/** Where a file begins and ends to sound. */
+import type { Seconds } from "../units";
+
+const { abs, max, min, round, sqrt } = Math;
+
+/** Below this a sample counts as silence in a clean file: −60 dBFS. */
+const quietest = 0.001;
+/** A file that begins this far below its own level begins with noise, not with music: −30 dB. */
+const noiseShare = 0.03;
+/** Music stands out of a noise floor by this factor of its effective level. */
+const aboveNoise = 5;
+const headSeconds = 0.04;
+
+type Stereo = readonly [Float32Array, Float32Array];
+
+function effective([left, right]: Stereo, from: number, to: number): number {
+  let sum = 0;
+  for (let i = from; i < to; i++) sum += left[i]! * left[i]! + right[i]! * right[i]!;
+  return sqrt(sum / max(1, 2 * (to - from)));
+}
+
+/** Amplitude from which a sample is music: above −60 dBFS, and above a noise floor if there is one. */
+function threshold(channels: Stereo, from: number, to: number): number {
+  const floor = effective(channels, from, to);
+  const whole = effective(channels, 0, channels[0].length);
+  return floor < noiseShare * whole ? max(quietest, aboveNoise * floor) : quietest;
+}
+
+/** Seconds to the first sample that sounds; null in silence. */
+export function firstSoundOf(channels: Stereo, sampleRate: number): Seconds | null {
+  const [left, right] = channels;
+  const least = threshold(channels, 0, min(left.length, round(headSeconds * sampleRate)));
+  for (let i = 0; i < left.length; i++) {
+    if (abs(left[i]!) > least || abs(right[i]!) > least) return i / sampleRate;
+  }
+  return null;
+}
+
+/** Seconds to the last sample that sounds; 0 in silence. */
+export function lastSoundOf(channels: Stereo, sampleRate: number): Seconds {
+  const [left, right] = channels;
+  const least = threshold(channels, max(0, left.length - round(headSeconds * sampleRate)), left.length);
+  for (let i = left.length - 1; i >= 0; i--) {
+    if (abs(left[i]!) > least || abs(right[i]!) > least) return i / sampleRate;
+  }
+  return 0;
+}

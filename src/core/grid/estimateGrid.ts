@@ -1,0 +1,73 @@
+import type { Bpm, Seconds } from "../units";
+import { readBars, shifted } from "./bars";
+import { combinedStrength, settled, trackBeats } from "./beats";
+import type { GridEstimate } from "./gridEstimate";
+import type { Attacks } from "./attacks";
+import type { OnsetStrength } from "./onset";
+import { estimateSwing } from "./swing";
+
+/** Times are kept to a tenth of a millisecond: finer than can be heard or measured. */
+const kept = (seconds: Seconds): Seconds => Math.round(seconds * 1e4) / 1e4;
+
+/** An onset weaker than this share of the usual beat's is ringing or noise, not the end of the music. */
+const lastOnsetShare = 0.25;
+
+/** Time of the last onset that is about as strong as the beats are. */
+function lastOnset(onsets: OnsetStrength, beats: readonly Seconds[]): Seconds {
+  const strength = combinedStrength(onsets);
+  const at = (time: Seconds) => strength[Math.round(time * onsets.framesPerSecond)] ?? 0;
+  const least = (lastOnsetShare * beats.reduce((sum, beat) => sum + at(beat), 0)) / beats.length;
+  for (let i = strength.length - 1; i > 0; i--) {
+    if (strength[i]! >= least) return i / onsets.framesPerSecond;
+  }
+  return beats.at(-1)!;
+}
+
+/** Beats up to the end of the bar in which the last onset falls. */
+function throughLastBar(
+  beats: readonly Seconds[],
+  beatsPerBar: number,
+  firstDownbeat: number,
+  last: Seconds,
+): Seconds[] {
+  const sounding = beats.findLastIndex((beat) => beat <= last + 0.05);
+  const bars = Math.floor((sounding - firstDownbeat) / beatsPerBar) + 1;
+  return beats.slice(0, Math.max(sounding + 1, firstDownbeat + bars * beatsPerBar));
+}
+
+/**
+ * Beats and bars at a tempo that is known; null where there are too few beats for two bars.
+ *
+ * @param from, to first and last sound.
+ */
+export function estimateGrid(
+  onsets: OnsetStrength,
+  attacks: Attacks,
+  bpm: Bpm,
+  from: Seconds,
+  to: Seconds,
+): GridEstimate | null {
+  const path = trackBeats(onsets, bpm, from, to);
+  const bars = readBars(onsets, path.beats, from);
+  if (!bars) return null;
+  const moved = shifted(path.beats, bars.shift);
+  const firstDownbeat = moved[bars.firstDownbeat]!;
+  const fitted = path.steady ? settled(onsets, moved, path.bpm, from, to) : { beats: moved, bpm: path.bpm };
+  // Laid anew, the beats may begin with another one: the first to begin a bar is found again.
+  const nearest = fitted.beats.reduce(
+    (best, time, i) =>
+      Math.abs(time - firstDownbeat) < Math.abs(fitted.beats[best]! - firstDownbeat) ? i : best,
+    0,
+  );
+  const place = nearest % bars.beatsPerBar;
+  const beats = throughLastBar(fitted.beats, bars.beatsPerBar, place, lastOnset(onsets, fitted.beats));
+  return {
+    beats: beats.map(kept),
+    downbeats: beats.filter((_, i) => i % bars.beatsPerBar === place).map(kept),
+    beatsPerBar: bars.beatsPerBar,
+    steady: path.steady,
+    bpm: fitted.bpm,
+    confidence: Math.round(bars.confidence * 1000) / 1000,
+    swing: estimateSwing(attacks, onsets, beats, bars.beatsPerBar),
+  };
+}

@@ -1,0 +1,23 @@
+/** What the page and the audio thread say to each other. */
+import type { DeckSetup, MixerReport, MixerSettings } from "./mixer";
+import type { Side } from "./timeline";
+
+/** To the audio thread. */
+export type Order =
+  | { kind: "deck"; side: Side; setup: DeckSetup | null; keepPieces: boolean }
+  | { kind: "piece"; side: Side; piece: number; channels: [Float32Array, Float32Array] }
+  | { kind: "drop"; side: Side; piece: number }
+  | { kind: "clear" }
+  | { kind: "settings"; settings: Partial<MixerSettings> }
+  | { kind: "play" }
+  | { kind: "pause" }
+  | { kind: "seek"; beat: number };
+
+/** From the audio thread, some thirty times a second and whenever an order was carried out. */
+export type Report = MixerReport & {
+  /** Time of the audio context at which the report was true. */
+  time: number;
+};
+
+/** Name under which the processor is registered. */
+export const processorName = "plain-mirror-mixer";

@@ -1,0 +1,320 @@
+"use client";
+
+import { useEffect, useMemo, useRef, useState } from "react";
+import { fixed } from "@/components/format";
+import { useStoredCurve } from "@/components/useStoredCurve";
+import { useThemeInks } from "@/components/useThemeInks";
+import { barStart, beatAt, positionAt, secondsAt, type Grid } from "@/core/grid/grid";
+import type { LinedUpBars } from "@/core/study";
+import { usePlayback } from "@/listening/Playback";
+import type { GridSide } from "./model";
+import { useSamples, type SampleWindow } from "./useSamples";
+
+/** How much of a bar is shown. */
+const looks = [
+  { name: "two bars", bars: 2 },
+  { name: "a bar", bars: 1 },
+  { name: "a beat", bars: 0.25 },
+  { name: "an attack", bars: 0.0625 },
+] as const;
+
+interface Half {
+  side: GridSide;
+  /** Seconds of its file at the left and right edge. */
+  from: number;
+  to: number;
+  samples: SampleWindow | null;
+  onsets: Uint8Array<ArrayBuffer> | null;
+}
+
+const height = 216;
+const rulerHeight = 18;
+
+/**
+ * Waveform and onset strength around a bar with the grid over it: the reference above the line, what
+ * answers it below, so that a grid or a hit that is ten milliseconds late can be seen.
+ */
+export function CloseView({
+  upper,
+  lower,
+  lined,
+  bar,
+  onBar,
+}: {
+  upper: GridSide;
+  lower: GridSide | null;
+  lined: LinedUpBars | null;
+  bar: number;
+  onBar(bar: number): void;
+}) {
+  const [look, setLook] = useState<(typeof looks)[number]>(looks[1]);
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const playhead = useRef<HTMLDivElement>(null);
+  const [width, setWidth] = useState(0);
+  const inks = useThemeInks();
+  const playback = usePlayback();
+  const grid = upper.grid!;
+  const { beatsPerBar } = grid;
+
+  // A little before the bar, so that what comes early is seen.
+  const beats = look.bars * beatsPerBar;
+  const firstBeat = (bar - 1) * beatsPerBar - 0.12 * Math.min(beats, 2);
+  const lastBeat = firstBeat + beats;
+  const upperFrom = secondsAt(grid, firstBeat);
+  const upperTo = secondsAt(grid, lastBeat);
+  const span = lined?.spans.find(
+    ({ referenceFirst, bars }) => bar >= referenceFirst && bar < referenceFirst + bars,
+  );
+  const shift = span ? (span.versionFirst - span.referenceFirst) * beatsPerBar : null;
+  const lowerGrid = lower?.grid ?? null;
+  const lowerFrom = lowerGrid && shift !== null ? secondsAt(lowerGrid, firstBeat + shift) : 0;
+  const lowerTo = lowerGrid && shift !== null ? secondsAt(lowerGrid, lastBeat + shift) : 0;
+  const upperSamples = useSamples(upper.hash, upper.sampleRate, upperFrom, upperTo);
+  const lowerSamples = useSamples(
+    lower && shift !== null ? lower.hash : null,
+    lower?.sampleRate ?? 44100,
+    lowerFrom,
+    lowerTo,
+  );
+  const upperOnsets = useStoredCurve(upper.hash, "onsets");
+  const lowerOnsets = useStoredCurve(lower?.hash ?? null, "onsets");
+
+  useEffect(() => {
+    const element = canvas.current?.parentElement;
+    if (!element) return;
+    const observer = new ResizeObserver(([entry]) => setWidth(Math.floor(entry!.contentRect.width)));
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, []);
+
+  const halves = useMemo(
+    (): { up: Half; down: Half | null } => ({
+      up: { side: upper, from: upperFrom, to: upperTo, samples: upperSamples, onsets: upperOnsets },
+      down:
+        lower && shift !== null
+          ? { side: lower, from: lowerFrom, to: lowerTo, samples: lowerSamples, onsets: lowerOnsets }
+          : null,
+    }),
+    [
+      upper,
+      lower,
+      shift,
+      upperFrom,
+      upperTo,
+      lowerFrom,
+      lowerTo,
+      upperSamples,
+      lowerSamples,
+      upperOnsets,
+      lowerOnsets,
+    ],
+  );
+
+  useEffect(() => {
+    const element = canvas.current;
+    const context = element?.getContext("2d");
+    if (!element || !context || width === 0) return;
+    const ratio = window.devicePixelRatio || 1;
+    element.width = width * ratio;
+    element.height = height * ratio;
+    context.scale(ratio, ratio);
+    context.clearRect(0, 0, width, height);
+    const middle = rulerHeight + (height - rulerHeight) / 2;
+    drawGrid(context, width, firstBeat, lastBeat, beatsPerBar, inks);
+    const isReference = upper.kind === "reference";
+    drawHalf(
+      context,
+      halves.up,
+      width,
+      middle,
+      -1,
+      isReference ? inks.reference : inks.recreation,
+      isReference ? inks.referenceTint : inks.recreationTint,
+    );
+    if (halves.down) drawHalf(context, halves.down, width, middle, 1, inks.recreation, inks.recreationTint);
+    context.fillStyle = inks.soft;
+    context.fillRect(0, Math.round(middle) - 0.5, width, 1);
+  }, [width, halves, inks, firstBeat, lastBeat, beatsPerBar, upper.kind]);
+
+  useEffect(() => {
+    let frame = 0;
+    const show = () => {
+      const element = playhead.current;
+      if (element) {
+        const share = (playback.position() - upperFrom) / (upperTo - upperFrom);
+        element.style.visibility =
+          upper.kind === "reference" && share >= 0 && share <= 1 ? "visible" : "hidden";
+        element.style.left = `${100 * share}%`;
+      }
+      frame = requestAnimationFrame(show);
+    };
+    show();
+    return () => cancelAnimationFrame(frame);
+  }, [playback, upperFrom, upperTo, upper.kind]);
+
+  const milliseconds = 1000 * (upperTo - upperFrom);
+  const marks = marksBetween(grid, firstBeat, lastBeat);
+  return (
+    <section aria-label="Close view">
+      <div className="d-flex align-items-baseline gap-3 small-text mb-1">
+        <span className="strong" style={{ fontSize: "0.9375rem" }}>
+          Bar {bar}
+          {span && lined ? (
+            <span className="soft fw-normal">
+              {" "}
+              · answered by bar {bar + span.versionFirst - span.referenceFirst}
+            </span>
+          ) : lower ? (
+            <span className="soft fw-normal"> · not recreated</span>
+          ) : null}
+        </span>
+        <button type="button" className="plain-button underlined" onClick={() => onBar(bar - 1)}>
+          bar before
+        </button>
+        <button type="button" className="plain-button underlined" onClick={() => onBar(bar + 1)}>
+          next bar
+        </button>
+        <span className="choices ms-auto" role="group" aria-label="How close to look">
+          {looks.map((one) => (
+            <button
+              key={one.name}
+              type="button"
+              className="plain-button"
+              aria-pressed={one === look}
+              onClick={() => setLook(one)}
+            >
+              {one.name}
+            </button>
+          ))}
+        </span>
+      </div>
+      <div className="position-relative" style={{ height }}>
+        <canvas
+          ref={canvas}
+          style={{ width: "100%", height }}
+          role="img"
+          aria-label={`${upper.name} above, ${halves.down ? `${halves.down.side.name} below` : "nothing below"}, bar ${bar}, ${Math.round(milliseconds)} milliseconds wide`}
+          onClick={(event) => {
+            if (upper.kind !== "reference") return;
+            const box = event.currentTarget.getBoundingClientRect();
+            playback.seek(upperFrom + ((event.clientX - box.left) / box.width) * (upperTo - upperFrom));
+          }}
+        />
+        {marks.map(({ beat, text }) => (
+          <span
+            key={beat}
+            className="tiny-text soft close-mark"
+            style={{ left: `${(100 * (beat - firstBeat)) / (lastBeat - firstBeat)}%` }}
+          >
+            {text}
+          </span>
+        ))}
+        <div ref={playhead} className="close-playhead" style={{ top: rulerHeight }} />
+      </div>
+      <div className="tiny-text soft d-flex justify-content-between">
+        <span>Filled: waveform. Line: onset strength. Upright lines: the grid.</span>
+        <span>
+          {milliseconds < 1000 ? `${Math.round(milliseconds)} ms` : `${fixed(milliseconds / 1000, 2)} s`} wide
+        </span>
+      </div>
+    </section>
+  );
+}
+
+/** Beats to name: each, or where they are few their quarters too. */
+function marksBetween(grid: Grid, from: number, to: number): { beat: number; text: string }[] {
+  const step = to - from > 2 ? 1 : 0.25;
+  const marks: { beat: number; text: string }[] = [];
+  for (let beat = Math.ceil(from / step) * step; beat < to - 0.02 * (to - from); beat += step) {
+    const { bar, beat: inBar } = positionAt(grid, secondsAt(grid, beat));
+    const rounded = Math.round(inBar * 100) / 100;
+    marks.push({ beat, text: rounded === 1 ? `bar ${bar}` : `${rounded}` });
+  }
+  return marks;
+}
+
+type Inks = ReturnType<typeof useThemeInks>;
+
+function drawGrid(
+  context: CanvasRenderingContext2D,
+  width: number,
+  from: number,
+  to: number,
+  beatsPerBar: number,
+  inks: Inks,
+): void {
+  for (let step = Math.ceil(from * 4); step < to * 4; step++) {
+    const beat = step / 4;
+    const x = Math.round(((beat - from) / (to - from)) * width) + 0.5;
+    const isBar = Number.isInteger(beat / beatsPerBar);
+    context.strokeStyle = isBar ? inks.ink : Number.isInteger(beat) ? inks.soft : inks.line;
+    context.lineWidth = isBar ? 1.5 : 1;
+    context.beginPath();
+    context.moveTo(x, rulerHeight);
+    context.lineTo(x, height);
+    context.stroke();
+  }
+}
+
+/** Waveform as filled columns, onset strength as a line, on one side of the mirror line. */
+function drawHalf(
+  context: CanvasRenderingContext2D,
+  { side, from, to, samples, onsets }: Half,
+  width: number,
+  middle: number,
+  direction: 1 | -1,
+  ink: string,
+  tint: string,
+): void {
+  const reach = height - middle - 4;
+  if (samples) {
+    const { sampleRate } = side;
+    let loudest = 0.05;
+    for (let i = 0; i < samples.samples.length; i++)
+      loudest = Math.max(loudest, Math.abs(samples.samples[i]!));
+    context.fillStyle = tint;
+    context.strokeStyle = ink;
+    for (let x = 0; x < width; x++) {
+      const first = Math.round((from + ((to - from) * x) / width - samples.from) * sampleRate);
+      const last = Math.max(
+        first + 1,
+        Math.round((from + ((to - from) * (x + 1)) / width - samples.from) * sampleRate),
+      );
+      let peak = 0;
+      for (let i = Math.max(0, first); i < Math.min(samples.samples.length, last); i++) {
+        peak = Math.max(peak, Math.abs(samples.samples[i]!));
+      }
+      const tall = (peak / loudest) * reach;
+      context.globalAlpha = 0.9;
+      context.fillRect(x, direction < 0 ? middle - tall : middle, 1, tall);
+      // The outline, so that an attack can be read against the tint.
+      context.fillStyle = ink;
+      context.globalAlpha = 0.5;
+      context.fillRect(x, direction < 0 ? middle - tall : middle + tall - 1, 1, 1);
+      context.fillStyle = tint;
+    }
+    context.globalAlpha = 1;
+  }
+  if (onsets && onsets.byteLength > 8) {
+    const curve = new Float32Array(onsets.buffer, onsets.byteOffset, onsets.byteLength >> 2);
+    const framesPerSecond = curve[0]!;
+    const first = Math.floor(from * framesPerSecond) - 1;
+    const last = Math.ceil(to * framesPerSecond) + 1;
+    let most = 1;
+    for (let i = first; i <= last; i++) most = Math.max(most, curve[i + 1] ?? 0);
+    context.strokeStyle = ink;
+    context.lineWidth = 1.5;
+    context.beginPath();
+    for (let i = first; i <= last; i++) {
+      const x = ((i / framesPerSecond - from) / (to - from)) * width;
+      const y = middle + direction * ((curve[i + 1] ?? 0) / most) * reach * 0.92;
+      if (i === first) context.moveTo(x, y);
+      else context.lineTo(x, y);
+    }
+    context.stroke();
+  }
+}
+
+/** The bar in which a time of the reference lies. */
+export const barAtTime = (grid: Grid, seconds: number): number =>
+  Math.floor(beatAt(grid, Math.max(seconds, barStart(grid, 1))) / grid.beatsPerBar + 1e-6) + 1;

@@ -1,0 +1,169 @@
+"use client";
+
+import { fixed, signed } from "@/components/format";
+import { barStart, metreName } from "@/core/grid/grid";
+import { timesOf, type LinedUpBars } from "@/core/study";
+import { tempoGap } from "@/core/units";
+import type { GridSide } from "./model";
+
+interface Row {
+  name: string;
+  reference: string;
+  version: string;
+  gap: string;
+}
+
+const swingWords = (side: GridSide | null, of: "eighths" | "sixteenths"): string => {
+  const swing = side?.measured?.swing[of];
+  return swing ? `${fixed(swing.percent)} %` : "–";
+};
+
+const swingGap = (a: GridSide | null, b: GridSide | null, of: "eighths" | "sixteenths"): string => {
+  const [one, other] = [a?.measured?.swing[of], b?.measured?.swing[of]];
+  return one && other ? `${signed(other.percent - one.percent)} points` : "–";
+};
+
+/** How far the version drifts from the reference over the bars that answer each other, in seconds. */
+export function driftSeconds(lined: LinedUpBars): number | null {
+  const longest = [...lined.spans].sort((a, b) => b.bars - a.bars)[0];
+  if (!longest) return null;
+  const times = timesOf(longest, lined);
+  return times.version.to - times.version.from - (times.reference.to - times.reference.from);
+}
+
+/** Where the first answering bar begins in the version, less where its bar begins in the reference. */
+export function startOffset(lined: LinedUpBars): number | null {
+  const first = lined.spans[0];
+  if (!first) return null;
+  const times = timesOf(first, lined);
+  return times.version.from - times.reference.from;
+}
+
+const milliseconds = (seconds: number | null): string =>
+  seconds === null
+    ? "–"
+    : Math.abs(seconds) < 1
+      ? `${signed(1000 * seconds, 0)} ms`
+      : `${signed(seconds, 3)} s`;
+
+/** The one number that everything else stands on, of both sides. */
+export function TempoHead({ reference, version }: { reference: GridSide | null; version: GridSide | null }) {
+  const a = reference?.grid ?? null;
+  const b = version?.grid ?? null;
+  const gap = a && b ? tempoGap(a.bpm, b.bpm) : null;
+  const off = gap && a && b ? b.bpm * gap.foldedBy - a.bpm : null;
+  return (
+    <div className="tempo-head">
+      <div>
+        <div className="in-reference small-text">Reference</div>
+        <span className="value" data-testid="reference-bpm">
+          {a ? fixed(a.bpm, 2) : "–"}
+        </span>{" "}
+        <span className="soft">BPM</span>
+      </div>
+      {version && (
+        <div>
+          <div className="in-recreation small-text">{version.name}</div>
+          <span className="value" data-testid="version-bpm">
+            {b ? fixed(b.bpm, 2) : "–"}
+          </span>{" "}
+          <span className="soft">BPM</span>
+        </div>
+      )}
+      {gap && off !== null && (
+        <div>
+          <div className="soft small-text">gap</div>
+          {Math.abs(off) < 0.005 ? (
+            <span className="strong">none</span>
+          ) : (
+            <span className="strong">
+              {signed(off, 2)} BPM, {signed(gap.percent, 2)} %
+            </span>
+          )}
+        </div>
+      )}
+    </div>
+  );
+}
+
+/** The rest of both grids in numbers, side by side. */
+export function GridTable({
+  reference,
+  version,
+  lined,
+}: {
+  reference: GridSide | null;
+  version: GridSide | null;
+  lined: LinedUpBars | null;
+}) {
+  const a = reference?.grid ?? null;
+  const b = version?.grid ?? null;
+  const manner = (side: GridSide | null) =>
+    !side?.grid ? "–" : side.grid.steady ? "one exact tempo" : "follows the player";
+  const barOne = (side: GridSide | null) => (side?.grid ? `${fixed(barStart(side.grid, 1), 3)} s` : "–");
+  const leadIn = (side: GridSide | null) =>
+    side && side.leadInSeconds !== null ? `${fixed(side.leadInSeconds, 3)} s` : "–";
+  const sure = (side: GridSide | null) =>
+    side?.tempo && side.measured
+      ? `${Math.round(100 * side.tempo.confidence)} % · ${Math.round(100 * side.measured.confidence)} %`
+      : "–";
+  const rows: Row[] = [
+    {
+      name: "Metre",
+      reference: a ? metreName(a.beatsPerBar) : "–",
+      version: b ? metreName(b.beatsPerBar) : "–",
+      gap: a && b ? (a.beatsPerBar === b.beatsPerBar ? "the same" : "differs") : "–",
+    },
+    { name: "Beats", reference: manner(reference), version: manner(version), gap: "" },
+    {
+      name: "Bar 1 begins at",
+      reference: barOne(reference),
+      version: barOne(version),
+      gap: lined ? `${milliseconds(startOffset(lined))} to the bar it answers` : "–",
+    },
+    { name: "First sound at", reference: leadIn(reference), version: leadIn(version), gap: "" },
+    {
+      name: "Drift",
+      reference: "",
+      version: "",
+      gap: lined ? `${milliseconds(driftSeconds(lined))} over the longest passage` : "–",
+    },
+    {
+      name: "Swing of eighths",
+      reference: swingWords(reference, "eighths"),
+      version: swingWords(version, "eighths"),
+      gap: swingGap(reference, version, "eighths"),
+    },
+    {
+      name: "Swing of sixteenths",
+      reference: swingWords(reference, "sixteenths"),
+      version: swingWords(version, "sixteenths"),
+      gap: swingGap(reference, version, "sixteenths"),
+    },
+    { name: "Sure of tempo · of bars", reference: sure(reference), version: sure(version), gap: "" },
+  ];
+  return (
+    <table className="ruled grid-table">
+      <thead>
+        <tr>
+          <th>
+            <span className="visually-hidden">Measure</span>
+          </th>
+          <th className="number in-reference">Reference</th>
+          <th className="number in-recreation">{version?.name ?? "No version yet"}</th>
+          <th className="number">Gap</th>
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map((row) => (
+          <tr key={row.name}>
+            <td>{row.name}</td>
+            <td className="number">{row.reference}</td>
+            <td className="number">{row.version}</td>
+            <td className="number soft">{row.gap}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}

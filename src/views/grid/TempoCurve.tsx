@@ -1,0 +1,90 @@
+"use client";
+
+import { useMemo } from "react";
+import { Line, LineChart, ResponsiveContainer, Tooltip, XAxis, YAxis } from "recharts";
+import { fixed } from "@/components/format";
+import { barStart, barsOf, type Grid } from "@/core/grid/grid";
+import type { LinedUpBars } from "@/core/study";
+import type { GridSide } from "./model";
+
+/** Mean tempo of a bar. */
+const tempoOfBar = (grid: Grid, bar: number): number =>
+  (60 * grid.beatsPerBar) / (barStart(grid, bar + 1) - barStart(grid, bar));
+
+/** Tempo bar by bar, where at least one side follows a player; on exact tempi a sentence says all. */
+export function TempoCurve({
+  reference,
+  version,
+  lined,
+}: {
+  reference: GridSide | null;
+  version: GridSide | null;
+  lined: LinedUpBars | null;
+}) {
+  const a = reference?.grid ?? null;
+  const b = version?.grid ?? null;
+  const points = useMemo(() => {
+    const grid = a ?? b;
+    if (!grid) return [];
+    const { first, last } = barsOf(grid);
+    return Array.from({ length: last - Math.max(1, first) + 1 }, (_, i) => {
+      const bar = Math.max(1, first) + i;
+      const span = lined?.spans.find((s) => bar >= s.referenceFirst && bar < s.referenceFirst + s.bars);
+      return {
+        bar,
+        reference: a ? tempoOfBar(a, bar) : null,
+        version: b && span ? tempoOfBar(b, bar + span.versionFirst - span.referenceFirst) : null,
+      };
+    });
+  }, [a, b, lined]);
+  if (points.length < 2 || (a?.steady !== false && b?.steady !== false)) return null;
+  return (
+    <section className="chart" aria-label="Tempo over the bars">
+      <h2 className="mb-1">Tempo, bar by bar</h2>
+      <ResponsiveContainer width="100%" height={130}>
+        <LineChart data={points} margin={{ top: 6, right: 8, bottom: 0, left: 0 }}>
+          <XAxis
+            dataKey="bar"
+            type="number"
+            domain={["dataMin", "dataMax"]}
+            tickCount={9}
+            allowDecimals={false}
+            height={20}
+          />
+          <YAxis
+            width={58}
+            domain={[(low: number) => Math.floor(low - 0.5), (high: number) => Math.ceil(high + 0.5)]}
+            tickFormatter={(value: number) => `${Math.round(value)} BPM`}
+            tickCount={4}
+          />
+          <Tooltip
+            content={({ active, payload }) => {
+              const point = payload[0]?.payload as (typeof points)[number] | undefined;
+              return active && point ? (
+                <div className="chart-tip">
+                  bar {point.bar}: <span className="in-reference">{fixed(point.reference, 2)}</span> ·{" "}
+                  <span className="in-recreation">{fixed(point.version, 2)}</span> BPM
+                </div>
+              ) : null;
+            }}
+          />
+          <Line
+            dataKey="reference"
+            stroke="var(--reference)"
+            strokeWidth={1.75}
+            dot={false}
+            isAnimationActive={false}
+          />
+          <Line
+            dataKey="version"
+            stroke="var(--recreation)"
+            strokeWidth={1.75}
+            strokeDasharray="5 3"
+            dot={false}
+            isAnimationActive={false}
+          />
+        </LineChart>
+      </ResponsiveContainer>
+    </section>
+  );
+}
