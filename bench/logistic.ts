@@ -43,32 +43,19 @@ const isRight = (model: ChoiceModel, { candidates, right }: Example): boolean =>
   return shares.indexOf(Math.max(...shares)) === right;
 };
 
-/**
- * Fits a model, prints how it does with whole styles held out (which says something about styles it
- * has not seen) and on all songs, and writes it.
- */
-export async function fitAndWrite(
-  examples: readonly Example[],
-  name: string,
-  file: string,
-  command: string,
-  about: string,
-  penalty: number,
-): Promise<void> {
-  let held = 0;
-  for (const style of new Set(examples.map((e) => e.style))) {
-    const model = fit(
-      examples.filter((e) => e.style !== style),
-      penalty,
-    );
-    const own = examples.filter((e) => e.style === style);
-    const right = own.filter((e) => isRight(model, e)).length;
-    held += right;
-    console.log(`${style}, held out: ${right} of ${own.length}`);
-  }
+/** One model: what it is fitted on and where it is written. */
+export interface Fitting {
+  examples: readonly Example[];
+  name: string;
+  file: string;
+  command: string;
+  about: string;
+  penalty: number;
+}
+
+/** Fits a model, writes it, and prints how many of the songs it was fitted on it gets right. */
+export async function fitAndWrite({ examples, name, file, command, about, penalty }: Fitting): Promise<void> {
   const model = fit(examples, penalty);
-  console.log(`held-out styles: ${held} of ${examples.length}`);
-  console.log(`fitted on all: ${examples.filter((e) => isRight(model, e)).length} of ${examples.length}`);
   const list = (values: readonly number[]) => `[${values.map((v) => v.toFixed(4)).join(", ")}]`;
   await writeFile(
     path.join(process.cwd(), file),
@@ -81,4 +68,28 @@ export const ${name} = {
 };
 `,
   );
+  const right = examples.filter((e) => isRight(model, e)).length;
+  console.log(`${name}, fitted on all: ${right} of ${examples.length}`);
+}
+
+/** Prints how a model does on songs it was not fitted on: each half by the other, each style by the rest. */
+export function printHeldOut({ examples, name, penalty }: Fitting): void {
+  const rightOn = (own: readonly Example[], others: readonly Example[]) => {
+    const model = fit(others, penalty);
+    return own.filter((e) => isRight(model, e)).length;
+  };
+  const halves = [0, 1].map((half) => examples.filter((_, i) => (i >> 1) % 2 === half));
+  const crossed = rightOn(halves[0]!, halves[1]!) + rightOn(halves[1]!, halves[0]!);
+  console.log(`${name}, each half by the other: ${crossed} of ${examples.length}`);
+  let held = 0;
+  for (const style of new Set(examples.map((e) => e.style))) {
+    const own = examples.filter((e) => e.style === style);
+    const right = rightOn(
+      own,
+      examples.filter((e) => e.style !== style),
+    );
+    held += right;
+    console.log(`${name}, ${style} held out: ${right} of ${own.length}`);
+  }
+  console.log(`${name}, held-out styles: ${held} of ${examples.length}`);
 }

@@ -11,21 +11,39 @@ interface Piece {
   /** A shelf above 3 kHz. */
   brightDb?: number;
   seed?: number;
+  /** Only the part between two times, in seconds. */
+  cut?: [from: number, to: number];
 }
 
-/** A made-up beat over a bass note and noise, as a WAV file's bytes. */
-export function piece({ seconds = 12, bpm = 118, gainDb = 0, brightDb = 0, seed = 1 }: Piece = {}): Buffer {
+/** Bass notes of the bars, in hertz: a loop of eight. */
+const bassNotes = [82.4, 110, 98, 73.4, 123.5, 92.5, 110, 65.4];
+
+/** A made-up beat over a bass line, a held third above it, and noise, as a WAV file's bytes. */
+export function piece({
+  seconds = 12,
+  bpm = 118,
+  gainDb = 0,
+  brightDb = 0,
+  seed = 1,
+  cut,
+}: Piece = {}): Buffer {
   const rate = 22050;
   const times = Array.from({ length: Math.floor((seconds * bpm) / 60) }, (_, i) => 0.1 + (i * 60) / bpm);
   const beat = clicks(times, seconds, rate);
+  const noteAt = (time: number) =>
+    bassNotes[Math.max(0, Math.floor(((time - 0.1) * bpm) / 240)) % bassNotes.length]!;
   const channels = [seed, seed + 1000].map((own) => {
     const noise = whiteNoise(-32, seconds, rate, own);
     const samples = beat.map(
       (x, i) =>
-        10 ** (gainDb / 20) * (0.6 * x + noise[i]! + 0.08 * Math.sin((2 * Math.PI * 82.4 * i) / rate)),
+        10 ** (gainDb / 20) *
+        (0.6 * x +
+          noise[i]! +
+          0.08 * Math.sin((2 * Math.PI * noteAt(i / rate) * i) / rate) +
+          0.03 * Math.sin((2 * Math.PI * 5 * noteAt(i / rate) * i) / rate)),
     );
     if (brightDb !== 0) applyBiquad(designBiquad("highShelf", rate, 3000, 0.7, brightDb), samples);
-    return samples;
+    return cut ? samples.slice(Math.round(cut[0] * rate), Math.round(cut[1] * rate)) : samples;
   });
   return Buffer.from(writeWav(channels, rate));
 }

@@ -18,12 +18,16 @@ async function picture(name, path, theme = "light") {
 
 const page = await browser.newPage();
 await page.goto(address);
-const study = await page.getByRole("link", { name: "Copper Kites" }).getAttribute("href");
+const baseOf = async (title) =>
+  (await page.getByRole("link", { name: title }).getAttribute("href")).replace(/\/overview$/, "");
+const base = await baseOf("Copper Kites");
+const tram = await baseOf("Paper Tram");
 await page.close();
-const base = study.replace(/\/overview$/, "");
 await picture("home", "/");
 await picture("overview", `${base}/overview`);
-await picture("overview-dark", `${base}/overview?version=3`, "dark");
+await picture("grid", `${base}/grid?bars=21-24`);
+await picture("grid-dark", `${base}/grid?version=1&bars=21-24`, "dark");
+await picture("loop", `${tram}/overview`);
 await picture("elements", `${base}/elements`);
 await picture("versions", `${base}/versions`);
 await browser.close();

@@ -8,4 +8,4 @@ const {
 } = readOptions(1, "analyze FILE [--json OUT.json]");
 const analysed = await analyseForCommand(file);
 if (!analysed.ok) giveUp(sentenceFor(file, analysed.refusal));
-else await deliver(analyzeOutput(analysed.value), json);
+else await deliver(analyzeOutput(analysed.value.analysis), json);

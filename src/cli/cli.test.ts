@@ -44,6 +44,26 @@ it("compares two files, the same at 100 and a quieter one in loudness only", asy
   const scores = Object.fromEntries(other.aspects.map((aspect) => [aspect.name, aspect.score]));
   expect(scores.loudness).toBeCloseTo(100 * 2 ** (-2.5 / 2), 0);
   for (const name of ["tempo", "dynamics", "tone"]) expect(scores[name]).toBeGreaterThan(99.9);
+  const [span] = same.coverage;
+  expect(span!.versionStart).toBeCloseTo(span!.referenceStart, 6);
+  expect(span!.referenceEnd - span!.referenceStart).toBeGreaterThan(5);
+  expect(same).toMatchObject({ intended: { semitones: 0, tempoRatio: 1 }, found: { tempoRatio: 1 } });
+});
+
+it("takes what is meant into account", async () => {
+  const reference = await file("reference.wav", pieceWav({ seconds: 16 }));
+  const faster = await file("faster.wav", pieceWav({ seconds: 16, bpm: 126, seed: 2 }));
+  const tempoOf = (...meant: string[]) => {
+    const output = compareOutputSchema.parse(JSON.parse(run("compare", reference, faster, ...meant).stdout));
+    return { score: output.aspects.find((a) => a.name === "tempo")!.score!, output };
+  };
+  const strict = tempoOf();
+  expect(strict.score).toBeLessThan(10);
+  expect(strict.output.found.tempoRatio).toBeCloseTo(126 / 120, 3);
+  const meant = tempoOf("--tempo", "126");
+  expect(meant.score).toBeGreaterThan(99);
+  expect(meant.output.intended.tempoRatio).toBeCloseTo(126 / 120, 3);
+  expect(run("compare", reference, faster, "--tempo", "fast").status).toBe(2);
 });
 
 it("ends with 2 and one sentence on what cannot be read", async () => {

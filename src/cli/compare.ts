@@ -1,15 +1,25 @@
-/** `npm run --silent compare -- REFERENCE VERSION --json OUT.json`: compares two files without a server. */
-import { analyseForCommand, deliver, giveUp, readOptions, sentenceFor } from "./options";
+/**
+ * `npm run --silent compare -- REFERENCE VERSION [--tempo BPM] [--semitones N] --json OUT.json`:
+ * compares two files without a server. Tempo and semitones are what is meant to differ.
+ */
+import { loadFft } from "@/core/dsp/fft";
+import { analyseForCommand, deliver, giveUp, intendedFrom, readOptions, sentenceFor } from "./options";
 import { compareOutput } from "./output";
 
+const usage = "compare REFERENCE VERSION [--tempo BPM] [--semitones N] [--json OUT.json]";
 const {
   files: [referenceFile = "", versionFile = ""],
   json,
-} = readOptions(2, "compare REFERENCE VERSION [--json OUT.json]");
+  meant,
+} = readOptions(2, usage);
+const intended = intendedFrom(meant, usage);
 const reference = await analyseForCommand(referenceFile);
 if (!reference.ok) giveUp(sentenceFor(referenceFile, reference.refusal));
 else {
   const version = await analyseForCommand(versionFile);
   if (!version.ok) giveUp(sentenceFor(versionFile, version.refusal));
-  else await deliver(compareOutput(reference.value, version.value), json);
+  else {
+    await loadFft();
+    await deliver(compareOutput(reference.value, version.value, intended), json);
+  }
 }

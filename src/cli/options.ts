@@ -2,8 +2,10 @@
 import { writeFile } from "node:fs/promises";
 import { parseArgs } from "node:util";
 import { analyse } from "@/core/analysis/analyse";
-import type { TrackAnalysis } from "@/core/analysis/result";
+import { fastestTyped, slowestTyped } from "@/core/grid/correction";
+import type { IntendedChanges } from "@/core/match";
 import { success, type Outcome, type Refusal } from "@/core/outcome";
+import type { LineUpSide } from "@/core/study";
 import { decodeFile } from "@/server/decode";
 
 /** Status of a run whose file could not be read or whose arguments are wrong. */
@@ -15,26 +17,48 @@ export function giveUp(sentence: string): never {
   process.exit(refusedStatus);
 }
 
-/** Positional files and the `--json` target; ends with the usage where they do not fit. */
-export function readOptions(fileCount: number, usage: string): { files: string[]; json: string | undefined } {
+/** What of a command's options says that something is meant, as it was typed. */
+interface MeantOptions {
+  tempo?: string;
+  semitones?: string;
+}
+
+/** Positional files, the `--json` target and what is meant; ends with the usage where they do not fit. */
+export function readOptions(
+  fileCount: number,
+  usage: string,
+): { files: string[]; json: string | undefined; meant: MeantOptions } {
   try {
     const { values, positionals } = parseArgs({
       allowPositionals: true,
-      options: { json: { type: "string" } },
+      options: {
+        json: { type: "string" },
+        // Only two files can differ on purpose.
+        ...(fileCount === 2 ? ({ tempo: { type: "string" }, semitones: { type: "string" } } as const) : {}),
+      },
     });
-    if (positionals.length === fileCount) return { files: positionals, json: values.json };
+    const { json, ...meant } = values as { json?: string } & MeantOptions;
+    if (positionals.length === fileCount) return { files: positionals, json, meant };
   } catch {
     // Unknown options get the same answer as missing files.
   }
   return giveUp(`Usage: ${usage}`);
 }
 
+/** The changes that are meant; ends with the usage where they are no numbers that make sense. */
+export function intendedFrom({ tempo, semitones }: MeantOptions, usage: string): IntendedChanges {
+  const bpm = tempo === undefined ? null : Number(tempo);
+  const shift = semitones === undefined ? 0 : Number(semitones);
+  const fits = (bpm === null || (bpm >= slowestTyped && bpm <= fastestTyped)) && Number.isInteger(shift);
+  return fits ? { bpm, semitones: shift } : giveUp(`Usage: ${usage}`);
+}
+
 /** Decodes and analyses a file; warnings go to standard error. */
-export async function analyseForCommand(file: string): Promise<Outcome<TrackAnalysis>> {
+export async function analyseForCommand(file: string): Promise<Outcome<LineUpSide>> {
   const decoded = await decodeFile(file);
   if (!decoded.ok) return decoded;
   for (const warning of decoded.value.warnings) process.stderr.write(`${warning}\n`);
-  return success((await analyse(decoded.value.signal)).analysis);
+  return success({ ...(await analyse(decoded.value.signal)), correction: {} });
 }
 
 export const sentenceFor = (file: string, { sentence, remedy }: Refusal): string =>

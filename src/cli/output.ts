@@ -1,9 +1,10 @@
 /** The shapes that the commands print; times in seconds. */
 import { z } from "zod";
 import type { TrackAnalysis } from "@/core/analysis/result";
+import { mainSwing } from "@/core/grid/swing";
 import { tempoEstimateSchema } from "@/core/grid/tempoEstimate";
-import { compareMixes, measureRules } from "@/core/match";
-import { measuresOfWhole } from "@/core/study";
+import { compareMixes, measureRules, type IntendedChanges } from "@/core/match";
+import { gridOfSide, lineUp, timesOf, versionGrid, type LineUpSide } from "@/core/study";
 
 const level = z.number().nullable();
 
@@ -14,6 +15,8 @@ export const analyzeOutputSchema = z.object({
   tempo: tempoEstimateSchema.extend({ beatsPerBar: z.number().optional() }).nullable(),
   beats: z.array(z.number()),
   downbeats: z.array(z.number()),
+  tuningCents: z.number(),
+  drums: z.object({ swingPercent: z.number() }),
   loudness: z.object({
     integratedLufs: level,
     loudnessRangeLu: level,
@@ -35,7 +38,18 @@ export const compareOutputSchema = z.object({
       unit: z.string(),
     }),
   ),
+  coverage: z.array(
+    z.object({
+      referenceStart: z.number(),
+      referenceEnd: z.number(),
+      versionStart: z.number(),
+      versionEnd: z.number(),
+    }),
+  ),
+  /** What was said to be meant. */
   intended: z.object({ semitones: z.number(), tempoRatio: z.number() }),
+  /** What lining up found. */
+  found: z.object({ semitones: level, tempoRatio: z.number() }),
 });
 
 export type CompareOutput = z.infer<typeof compareOutputSchema>;
@@ -46,6 +60,7 @@ export const analyzeOutput = ({
   channels,
   tempo,
   grid,
+  tuningCents,
   loudness,
 }: TrackAnalysis): AnalyzeOutput =>
   analyzeOutputSchema.parse({
@@ -55,21 +70,51 @@ export const analyzeOutput = ({
     tempo: tempo && { ...tempo, ...(grid ? { beatsPerBar: grid.beatsPerBar } : {}) },
     beats: grid?.beats ?? [],
     downbeats: grid?.downbeats ?? [],
+    tuningCents,
+    drums: { swingPercent: grid ? mainSwing(grid.swing).percent : 50 },
     loudness,
   });
 
 /**
- * Compares whole mixes. An aspect made of several measures gives the gap of the one that scores
- * lowest. Without a study there are no elements and no intended changes.
+ * Compares over the bars that answer each other. An aspect made of several measures gives the gap of
+ * the one that scores lowest. Without a study there are no elements.
  */
-export function compareOutput(reference: TrackAnalysis, version: TrackAnalysis): CompareOutput {
-  const { match, aspects } = compareMixes(measuresOfWhole(reference), measuresOfWhole(version));
+export function compareOutput(
+  reference: LineUpSide,
+  version: LineUpSide,
+  intended: IntendedChanges,
+): CompareOutput {
+  const { alignment, measures } = lineUp(reference, version);
+  const semitones = alignment?.semitones ?? null;
+  const { match, aspects } = compareMixes(measures.reference, measures.version, { semitones, intended });
+  const grids = {
+    reference: gridOfSide(reference),
+    version: versionGrid(gridOfSide(version), {}, alignment, gridOfSide(reference)),
+  };
+  const lined =
+    grids.reference && grids.version && alignment
+      ? { reference: grids.reference, version: grids.version, spans: alignment.spans }
+      : null;
+  const tempoRatio = (bpm: number | null | undefined) =>
+    bpm && grids.reference ? bpm / grids.reference.bpm : 1;
   return {
     match,
-    aspects: aspects.map(({ name, score, measures }) => {
-      const worst = measures.reduce((a, b) => ((b.score ?? 101) < (a.score ?? 101) ? b : a));
+    aspects: aspects.map(({ name, score, measures: parts }) => {
+      const worst = parts.reduce((a, b) => ((b.score ?? 101) < (a.score ?? 101) ? b : a));
       return { name, score, gap: worst.gap, unit: measureRules[worst.name].unit };
     }),
-    intended: { semitones: 0, tempoRatio: 1 },
+    coverage: lined
+      ? lined.spans.map((span) => {
+          const times = timesOf(span, lined);
+          return {
+            referenceStart: times.reference.from,
+            referenceEnd: times.reference.to,
+            versionStart: times.version.from,
+            versionEnd: times.version.to,
+          };
+        })
+      : [],
+    intended: { semitones: intended.semitones, tempoRatio: tempoRatio(intended.bpm) },
+    found: { semitones, tempoRatio: tempoRatio(grids.version?.bpm) },
   };
 }

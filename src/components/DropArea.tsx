@@ -4,7 +4,7 @@ import { useRef, useState, type DragEvent, type ReactNode } from "react";
 import { Button } from "react-bootstrap";
 
 /** What file choosers offer; dropping accepts anything and lets the server judge. */
-const accepted = "audio/*,.wav,.aif,.aiff,.flac,.mp3,.ogg,.oga,.opus,.m4a,.aac";
+export const accepted = "audio/*,.wav,.aif,.aiff,.flac,.mp3,.ogg,.oga,.opus,.m4a,.aac";
 
 interface DropAreaProps {
   title: string;

@@ -1,6 +1,6 @@
 "use client";
 
-import { useEffect, useRef, useState, type ReactNode } from "react";
+import { useEffect, useRef, type ReactNode } from "react";
 import { Dropdown } from "react-bootstrap";
 import { clock, fixed, signed } from "@/components/format";
 import type { BarRange } from "@/core/grid/grid";
@@ -35,8 +35,7 @@ export function ListeningBar({
   bars: BarRange | null;
 }) {
   const playback = usePlayback();
-  const { settings, playing, waiting, trim, equalLoudness, available, trouble, looping } = playback;
-  const [testing, setTesting] = useState(false);
+  const { settings, playing, waiting, trim, equalLoudness, available, trouble, looping, blind } = playback;
   const place = useRef<HTMLSpanElement>(null);
   const time = useRef<HTMLSpanElement>(null);
   useEffect(() => {
@@ -88,8 +87,8 @@ export function ListeningBar({
         <button
           type="button"
           className="reference"
-          aria-pressed={settings.lead === "reference" && available.reference}
-          disabled={!available.reference || testing}
+          aria-pressed={settings.lead === "reference" && available.reference && !blind}
+          disabled={!available.reference || blind}
           onClick={() => playback.listenTo("reference")}
         >
           Reference
@@ -97,8 +96,8 @@ export function ListeningBar({
         <button
           type="button"
           className="recreation"
-          aria-pressed={settings.lead === "recreation" && available.recreation}
-          disabled={!available.recreation || testing}
+          aria-pressed={settings.lead === "recreation" && available.recreation && !blind}
+          disabled={!available.recreation || blind}
           onClick={() => playback.listenTo("recreation")}
         >
           {recreationName ?? "No version yet"}
@@ -265,12 +264,12 @@ export function ListeningBar({
           type="button"
           className="plain-button value"
           disabled={!available.reference || !available.recreation}
-          onClick={() => setTesting(true)}
+          onClick={() => playback.setBlind(true)}
         >
           begin
         </button>
       </div>
-      {testing && <BlindTest onClose={() => setTesting(false)} />}
+      {blind && <BlindTest onClose={() => playback.setBlind(false)} />}
     </footer>
   );
 }

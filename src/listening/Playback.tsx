@@ -1,6 +1,6 @@
 "use client";
 
-import { createContext, useContext, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
+import { createContext, useContext, useEffect, useMemo, useState, type ReactNode } from "react";
 import type { BarRange, Grid } from "@/core/grid/grid";
 import { barStart, beatAt, positionAt, secondsAt } from "@/core/grid/grid";
 import { cutOut, energyStepsPerSecond, integratedLoudness } from "@/core/loudness";
@@ -44,6 +44,8 @@ interface PlaybackState {
   tempoRatio: number;
   /** Whether play goes round in the selection. */
   looping: boolean;
+  /** Whether a blind test runs: nobody but the test then says or sees which side is heard. */
+  blind: boolean;
   toggle(): void;
   listenTo(side: Side): void;
   /** Hears the other side, at the same place in the music. */
@@ -55,6 +57,7 @@ interface PlaybackState {
   change(next: Partial<PlayerSettings>): void;
   setEqualLoudness(on: boolean): void;
   setLooping(on: boolean): void;
+  setBlind(on: boolean): void;
   /** Time of the reference now; read it in an animation frame, it does not render. */
   position(): number;
   /** Bar and beat now; null without a grid. */
@@ -143,6 +146,7 @@ export function Playback({
   const [trouble, setTrouble] = useState<string | null>(null);
   const [equalLoudness, setEqualLoudness] = useState(true);
   const [looping, setLooping] = useState(true);
+  const [blind, setBlind] = useState(false);
 
   useEffect(() => {
     const made = new Player(
@@ -193,12 +197,11 @@ export function Playback({
       ),
     };
   }, [reference, recreation, lined]);
-  const key = JSON.stringify([tracks.reference?.hash, tracks.recreation?.hash]);
-  const shown = useRef("");
+  // Every refresh of the page makes equal records anew; only a real change may touch what plays.
+  const signature = useMemo(() => JSON.stringify(tracks), [tracks]);
   useEffect(() => {
-    player?.setTracks(tracks);
-    if (player && shown.current !== key) shown.current = key;
-  }, [player, tracks, key]);
+    player?.setTracks(JSON.parse(signature) as typeof tracks);
+  }, [player, signature]);
 
   const available = { reference: tracks.reference !== null, recreation: tracks.recreation !== null };
   const lead: Side = available[settings.lead]
@@ -266,6 +269,7 @@ export function Playback({
     linedUp: lined !== null,
     tempoRatio,
     looping,
+    blind,
     toggle() {
       if (!player || !(available.reference || available.recreation)) return;
       if (heard.playing) player.pause();
@@ -280,9 +284,10 @@ export function Playback({
       }
     },
     listenTo(side) {
-      if (available[side]) change({ lead: side });
+      if (available[side] && !blind) change({ lead: side });
     },
     flip() {
+      if (blind) return;
       const other = lead === "reference" ? "recreation" : "reference";
       if (available[other]) change({ lead: other });
     },
@@ -305,6 +310,7 @@ export function Playback({
       remember({ equalLoudness: on });
     },
     setLooping,
+    setBlind,
     position: () => (player ? Math.max(0, secondsOf(player.beat())) : 0),
     place: () => (grid && player ? positionAt(grid, secondsAt(grid, player.beat())) : null),
   };

@@ -11,7 +11,7 @@ import { barModel } from "./barModel";
 import { probabilities } from "./choice";
 import type { OnsetStrength } from "./onset";
 
-const { exp, floor, max, min, round, sqrt } = Math;
+const { exp, floor, log, max, min, round, sqrt } = Math;
 
 /** Beats a bar that are told apart; 2 stands for 6/8, whose beats divide in three. */
 export const metres = [2, 3, 4] as const;
@@ -91,6 +91,18 @@ function changeAcross(sounds: readonly Float32Array[], span: number): Float32Arr
   return change.map(sqrt);
 }
 
+/**
+ * How far each value stands above the line between its neighbours: change over some bars rises and
+ * falls evenly around a boundary, and only at the boundary itself has an apex.
+ */
+function apexOf(row: Float32Array): Float32Array {
+  const apex = new Float32Array(row.length);
+  for (let i = 1; i + 1 < row.length; i++) {
+    if (row[i - 1]! > 0 && row[i + 1]! > 0) apex[i] = max(1e-9, row[i]! - (row[i - 1]! + row[i + 1]!) / 2);
+  }
+  return apex;
+}
+
 /** How much larger a row is where bars begin than on all beats, in shares of its mean. */
 function standsOut(row: Float32Array, firstDownbeat: number, beatsPerBar: number): number {
   let all = 0;
@@ -127,6 +139,25 @@ function beatProfile({ framesPerSecond, ranges }: OnsetStrength, beats: readonly
   });
 }
 
+/** How much larger a row of eighths is on beats than between them, in shares of its mean. */
+function beatsOverOffBeats(row: Float32Array): number {
+  let on = 0;
+  let off = 0;
+  for (let i = 0; i + 1 < row.length; i += 2) {
+    on += row[i]!;
+    off += row[i + 1]!;
+  }
+  return on + off > 0 ? (2 * (on - off)) / (on + off) : 0;
+}
+
+/** How much falls on the beats and between them at all: a reading beside the onsets catches little. */
+function strengthCaught(row: Float32Array): [onBeats: number, between: number] {
+  const sums = [0, 0];
+  for (let i = 0; i < row.length; i++) sums[i % 2]! += row[i]!;
+  const half = max(1, row.length / 2);
+  return [log(0.1 + sums[0]! / half), log(0.1 + sums[1]! / half)];
+}
+
 /** How near, in beats, the first sound must lie to count as being on a beat. */
 const beginReach = 0.1;
 
@@ -143,6 +174,8 @@ export function barReadings(
     const rows = eighths(onsets, beats);
     const sounds = soundOfBeats(onsets, beats);
     const parts = beatProfile(onsets, beats);
+    const onBeats = rows.slice(onsets.ranges.length).map(beatsOverOffBeats);
+    const caught = rows.flatMap(strengthCaught);
     // Where the first sound lies, in beats from the first beat.
     const begin = (firstSound - beats[0]!) / (beats[1]! - beats[0]!);
     const nearness = (distance: number) => exp(-((distance / beginReach) ** 2));
@@ -151,6 +184,7 @@ export function barReadings(
       const changes = [beatsPerBar, 2 * beatsPerBar, 4 * beatsPerBar, 8 * beatsPerBar].map((span) =>
         changeAcross(sounds, span),
       );
+      const apexes = changes.map(apexOf);
       for (let firstDownbeat = 0; firstDownbeat < beatsPerBar; firstDownbeat++) {
         const inBars = (begin - firstDownbeat) / beatsPerBar;
         readings.push({
@@ -163,15 +197,15 @@ export function barReadings(
             shift === 1 / 2 ? 1 : 0,
             onBeat,
             nearness((inBars - round(inBars)) * beatsPerBar),
+            ...parts,
+            ...onBeats,
+            ...caught,
+            ...changes.map((row) => standsOut(row, firstDownbeat, beatsPerBar)),
+            ...apexes.map((row) => standsOut(row, firstDownbeat, beatsPerBar)),
             ...metres.flatMap((metre) =>
               metre === beatsPerBar
-                ? [
-                    1,
-                    ...changes.map((row) => standsOut(row, firstDownbeat, beatsPerBar)),
-                    ...parts,
-                    ...rows.flatMap((row) => barProfile(row, 2 * firstDownbeat, 2 * metre)),
-                  ]
-                : new Array<number>(1 + changes.length + parts.length + rows.length * 2 * metre).fill(0),
+                ? [1, ...rows.flatMap((row) => barProfile(row, 2 * firstDownbeat, 2 * metre))]
+                : new Array<number>(1 + rows.length * 2 * metre).fill(0),
             ),
           ],
         });

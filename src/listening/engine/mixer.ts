@@ -206,10 +206,10 @@ export class Mixer {
 
   /** The newest voice of a deck is the one that goes on. */
   private setGains(): void {
+    if (!this.playing) return;
     for (const side of sides) {
       const voice = this.decks[side]?.voices.at(-1);
-      if (voice && voice.wanted !== 0) voice.wanted = this.gainOf(side);
-      else if (voice && this.playing && this.keptTogether) voice.wanted = this.gainOf(side);
+      if (voice) voice.wanted = this.gainOf(side);
     }
   }
 
@@ -276,16 +276,16 @@ export class Mixer {
       this.wantedLead = null;
       if (this.keptTogether && stretchAt(this.decks[this.settings.lead]!.timeline, this.beat)) {
         this.setGains();
-        for (const side of sides) {
-          const voice = this.decks[side]?.voices.at(-1);
-          if (voice) voice.wanted = this.gainOf(side);
-        }
       } else this.jumpTo(this.beat);
     }
-    this.waiting =
+    const waits =
       this.playing &&
       (!this.ready(this.settings.lead, this.beat) ||
         (this.settings.arrangement !== "one" && sides.some((side) => !this.ready(side, this.beat))));
+    // What is there still suffices to fade out, and in again when the rest has come.
+    if (waits && !this.waiting) for (const side of sides) this.fadeAll(side);
+    if (!waits && this.waiting && this.playing) this.jumpTo(this.beat);
+    this.waiting = waits;
     let at = 0;
     while (at < length) {
       const running = this.playing && !this.waiting;
@@ -353,14 +353,9 @@ export class Mixer {
       }
       this.mixVoice(deck, voice, output, from, to, step, fadeStep);
     }
-    deck.voices = deck.voices.filter((voice) => voice.gain > 0 || voice.wanted > 0 || voice === newest);
-    if (
-      deck.voices.length === 1 &&
-      deck.voices[0]!.wanted === 0 &&
-      deck.voices[0]!.gain === 0 &&
-      !this.keptTogether
-    )
-      deck.voices = [];
+    deck.voices = deck.voices.filter(
+      (voice) => voice.gain > 0 || voice.wanted > 0 || (voice === newest && this.keptTogether),
+    );
     // A side that had nothing to play comes in where it has.
     if (running && side !== this.clock && this.keptTogether) {
       const last = deck.voices.at(-1);

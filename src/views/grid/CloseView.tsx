@@ -273,7 +273,6 @@ function drawHalf(
     for (let i = 0; i < samples.samples.length; i++)
       loudest = Math.max(loudest, Math.abs(samples.samples[i]!));
     context.fillStyle = tint;
-    context.strokeStyle = ink;
     for (let x = 0; x < width; x++) {
       const first = Math.round((from + ((to - from) * x) / width - samples.from) * sampleRate);
       const last = Math.max(
@@ -285,15 +284,8 @@ function drawHalf(
         peak = Math.max(peak, Math.abs(samples.samples[i]!));
       }
       const tall = (peak / loudest) * reach;
-      context.globalAlpha = 0.9;
       context.fillRect(x, direction < 0 ? middle - tall : middle, 1, tall);
-      // The outline, so that an attack can be read against the tint.
-      context.fillStyle = ink;
-      context.globalAlpha = 0.5;
-      context.fillRect(x, direction < 0 ? middle - tall : middle + tall - 1, 1, 1);
-      context.fillStyle = tint;
     }
-    context.globalAlpha = 1;
   }
   if (onsets && onsets.byteLength > 8) {
     const curve = new Float32Array(onsets.buffer, onsets.byteOffset, onsets.byteLength >> 2);

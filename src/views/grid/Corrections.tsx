@@ -165,8 +165,8 @@ export function Corrections({
               )
             }
           >
-            <option value="steady">one exact tempo</option>
-            <option value="following">follow the player</option>
+            <option value="steady">exact tempo</option>
+            <option value="following">follow player</option>
           </select>
         </label>
       </div>
@@ -174,6 +174,7 @@ export function Corrections({
         <Button
           size="sm"
           variant="quiet"
+          title="Bar 1 begins at the playhead"
           onClick={() => {
             void correct(
               { ...correction, barOneAt: Math.round(1e4 * (playhead() - nudge)) / 1e4 },
@@ -182,7 +183,7 @@ export function Corrections({
             onBarOne();
           }}
         >
-          Bar 1 at the playhead
+          Bar 1 here
         </Button>
         <Button size="sm" variant="quiet" disabled={side.correctionsMade === 0} onClick={undo}>
           Undo

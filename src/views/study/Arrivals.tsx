@@ -19,8 +19,11 @@ export function Arrivals() {
 
 function ArrivalLine({ arrival }: { arrival: Arrival }) {
   const { study, jobOf, cancelAnalysis, analyseAgain, change, dismissArrival } = useStudy();
-  const track = [study.reference, ...study.versions].find((t) => t?.id === arrival.trackId);
-  const job = track && jobOf(track);
+  const tracks = [...(study.reference ? [study.reference] : []), ...study.versions];
+  const track = tracks.find((t) => t.id === arrival.trackId);
+  const stem = tracks.flatMap((t) => t.stems).find((s) => s.id === arrival.trackId);
+  const place = track ?? stem;
+  const job = place && jobOf(place);
   const settled = arrival.word !== undefined || job?.state === "done";
   return (
     <div className="arrival">
@@ -32,13 +35,17 @@ function ArrivalLine({ arrival }: { arrival: Arrival }) {
           <p className="m-0 small-text needs-attention" role="alert">
             {arrival.word}
           </p>
-        ) : track && job ? (
+        ) : place && job ? (
           job.state === "done" ? (
             <p className="m-0 small-text">
-              {track.number === 0 ? "This is the reference now." : `This is version ${track.number}.`}
+              {!track
+                ? "This stem is here; its place in the track stands in the Grid view."
+                : track.number === 0
+                  ? "This is the reference now."
+                  : `This is version ${track.number}.`}
             </p>
           ) : (
-            <JobLine job={job} onCancel={() => cancelAnalysis(track)} onAgain={() => analyseAgain(track)} />
+            <JobLine job={job} onCancel={() => cancelAnalysis(place)} onAgain={() => analyseAgain(place)} />
           )
         ) : (
           <>

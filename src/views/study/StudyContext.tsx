@@ -22,6 +22,7 @@ import {
   type LinedUpBars,
   type Span,
   type Standing,
+  type StemRecord,
   type StudyRecord,
   type TrackRecord,
 } from "@/core/study";
@@ -55,7 +56,7 @@ export interface StudyModel {
 export interface Arrival {
   key: number;
   name: string;
-  role: "reference" | "version";
+  role: "reference" | "version" | "stem";
   /** Share of the upload, 0–1. */
   done: number;
   /** Once it has become a track. */
@@ -87,11 +88,13 @@ interface StudyState extends StudyModel {
   /** Sets which bars of the reference the chosen version answers; null leaves it to the program. */
   setCoverage(spans: CoverageSpan[] | null): void;
   addFiles(files: File[], role: "reference" | "version"): void;
+  /** Adds isolated parts of a track. */
+  addStems(files: File[], trackId: string): void;
   dismissArrival(key: number): void;
   /** The newest word on a track's analysis. */
-  jobOf(track: TrackRecord): JobRecord;
-  cancelAnalysis(track: TrackRecord): void;
-  analyseAgain(track: TrackRecord): void;
+  jobOf(place: TrackRecord | StemRecord): JobRecord;
+  cancelAnalysis(place: TrackRecord | StemRecord): void;
+  analyseAgain(place: TrackRecord | StemRecord): void;
   /** Sends a change, says so where it is refused, and brings the page up to date. */
   change(method: "POST" | "PATCH" | "PUT" | "DELETE", address: string, body?: unknown): Promise<boolean>;
 }
@@ -153,16 +156,24 @@ export function StudyProvider({ model, children }: { model: StudyModel; children
   // One upload after the other, so that versions are numbered in the order they were dropped.
   const uploading = useRef(Promise.resolve());
 
-  const tracks = useMemo(() => [...(study.reference ? [study.reference] : []), ...study.versions], [study]);
+  // Everything that is analysed: tracks and their stems.
+  const places = useMemo(
+    () =>
+      [...(study.reference ? [study.reference] : []), ...study.versions].flatMap((track) => [
+        track,
+        ...track.stems,
+      ]),
+    [study],
+  );
   const news = useJobNews(
-    tracks.some(({ job }) => job.state === "queued" || job.state === "running"),
+    places.some(({ job }) => job.state === "queued" || job.state === "running"),
     () => router.refresh(),
   );
 
   useCatchUp(
     [
-      ...arrivals.flatMap((a) => (a.trackId && !tracks.some((t) => t.id === a.trackId) ? [a.trackId] : [])),
-      ...tracks.flatMap(({ id, file, job }) => {
+      ...arrivals.flatMap((a) => (a.trackId && !places.some((t) => t.id === a.trackId) ? [a.trackId] : [])),
+      ...places.flatMap(({ id, file, job }) => {
         const state = news.get(file.hash)?.state;
         return state && state !== "running" && state !== job.state ? [`${id} ${state}`] : [];
       }),
@@ -214,8 +225,8 @@ export function StudyProvider({ model, children }: { model: StudyModel; children
     [],
   );
 
-  const addFiles = useCallback<StudyState["addFiles"]>(
-    (files, role) => {
+  const bringIn = useCallback(
+    (files: File[], role: Arrival["role"], address: string) => {
       for (const file of files) {
         const key = nextKey.current++;
         let cancelled = false;
@@ -229,7 +240,7 @@ export function StudyProvider({ model, children }: { model: StudyModel; children
             return;
           }
           const { finished, cancel } = upload(
-            `/api/studies/${study.id}/tracks?role=${role}&name=${encodeURIComponent(file.name)}`,
+            `${address}name=${encodeURIComponent(file.name)}`,
             file,
             (done) => revise(key, { done }),
           );
@@ -247,8 +258,12 @@ export function StudyProvider({ model, children }: { model: StudyModel; children
         });
       }
     },
-    [study.id, revise, router, addressOf, here],
+    [revise, router, addressOf, here],
   );
+  const addFiles: StudyState["addFiles"] = (files, role) =>
+    bringIn(files, role, `/api/studies/${study.id}/tracks?role=${role}&`);
+  const addStems: StudyState["addStems"] = (files, trackId) =>
+    bringIn(files, "stem", `/api/tracks/${trackId}/stems?`);
 
   const selectBars = (range: BarRange | null) =>
     router.replace(addressOf(here, { bars: range && `${range.first}-${range.last}`, from: null, to: null }), {
@@ -302,6 +317,7 @@ export function StudyProvider({ model, children }: { model: StudyModel; children
       );
     },
     addFiles,
+    addStems,
     dismissArrival: (key) => setArrivals((all) => all.filter((a) => a.key !== key)),
     jobOf: (track) => {
       const latest = news.get(track.file.hash);

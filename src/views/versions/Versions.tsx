@@ -1,13 +1,14 @@
 "use client";
 
-import { useState } from "react";
+import Link from "next/link";
+import { useRef, useState } from "react";
 import { AskFirst } from "@/components/AskFirst";
-import { DropArea } from "@/components/DropArea";
+import { accepted, DropArea } from "@/components/DropArea";
 import { EditableText } from "@/components/EditableText";
-import { clock, day, fixed, megabytes, points } from "@/components/format";
+import { clock, day, fixed, megabytes, points, signed } from "@/components/format";
 import { JobLine } from "@/components/JobLine";
 import { mixAspects } from "@/core/match";
-import type { TrackRecord } from "@/core/study";
+import type { StemRecord, TrackRecord } from "@/core/study";
 import { useNotices } from "@/components/Notices";
 import { useStudy } from "../study/StudyContext";
 import { VersionHistory } from "./VersionHistory";
@@ -204,6 +205,82 @@ function FileFacts({ track }: { track: TrackRecord }) {
         onCancel={() => cancelAnalysis(track)}
         onAgain={() => analyseAgain(track)}
       />
+      <Stems track={track} />
     </>
+  );
+}
+
+/** The isolated parts of a track, each tied to an element. */
+function Stems({ track }: { track: TrackRecord }) {
+  const { study, addStems, jobOf, cancelAnalysis, analyseAgain, change, addressOf } = useStudy();
+  const { say } = useNotices();
+  const field = useRef<HTMLInputElement>(null);
+  const whose = track.number === 0 ? "the reference" : `version ${track.number}`;
+  const place = (stem: StemRecord): string => {
+    const seconds = stem.offsetSeconds ?? stem.measuredOffset?.seconds;
+    return seconds === undefined ? "being lined up" : `begins at ${signed(1000 * seconds, 1)} ms`;
+  };
+  const remove = async (stem: StemRecord) => {
+    if (await change("DELETE", `/api/stems/${stem.id}`)) say(`The stem “${stem.fileName}” was removed.`);
+  };
+  return (
+    <div className="small-text">
+      {track.stems.map((stem) => (
+        <div key={stem.id} className="d-flex gap-2 align-items-baseline flex-wrap">
+          <span className="clip" style={{ maxWidth: 150 }} title={stem.fileName}>
+            {stem.fileName}
+          </span>
+          <select
+            className="stem-element"
+            aria-label={`Element of the stem ${stem.fileName}`}
+            value={stem.elementId ?? ""}
+            onChange={(event) =>
+              void change("PATCH", `/api/stems/${stem.id}`, { elementId: event.target.value || null })
+            }
+          >
+            <option value="">no element</option>
+            {study.elements.map((element) => (
+              <option key={element.id} value={element.id}>
+                {element.name}
+              </option>
+            ))}
+          </select>
+          {jobOf(stem).state === "done" ? (
+            <Link className="plain-button underlined" href={addressOf("grid", { grid: stem.id })}>
+              {place(stem)}
+            </Link>
+          ) : (
+            <JobLine
+              job={jobOf(stem)}
+              onCancel={() => cancelAnalysis(stem)}
+              onAgain={() => analyseAgain(stem)}
+            />
+          )}
+          <button
+            type="button"
+            className="plain-button underlined soft"
+            aria-label={`Remove the stem ${stem.fileName}`}
+            onClick={() => void remove(stem)}
+          >
+            Remove
+          </button>
+        </div>
+      ))}
+      <button type="button" className="plain-button underlined soft" onClick={() => field.current?.click()}>
+        Add a stem of {whose}
+      </button>
+      <input
+        ref={field}
+        type="file"
+        multiple
+        hidden
+        aria-label={`Choose stems of ${whose}`}
+        accept={accepted}
+        onChange={(event) => {
+          addStems([...(event.target.files ?? [])], track.id);
+          event.target.value = "";
+        }}
+      />
+    </div>
   );
 }
