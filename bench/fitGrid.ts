@@ -159,6 +159,6 @@ if (values.part !== undefined) {
       penalty: 0.01,
     },
   ];
-  for (const fitting of fittings) await fitAndWrite(fitting);
+  for (const fitting of fittings.reverse()) await fitAndWrite(fitting);
   for (const fitting of fittings) printHeldOut(fitting);
 }

@@ -134,23 +134,23 @@ function meanEnergy(energies: Float32Array, from: Seconds, to: Seconds): number 
   return last > first ? sum / (last - first) : 0;
 }
 
-/** What bars are compared by. */
-const weights = { rhythm: 0.5, harmony: 0.5 } as const;
 /** Levels that differ by less say nothing: dB. */
 const levelTolerance = 3;
 
-/**
- * How alike each bar of one track is to each of another: about −0.3 … 1. Rhythm and level are
- * compared once, harmony for each transposition that is asked for.
- */
-export function similarityParts(
-  a: BarFeatures,
-  b: BarFeatures,
-): {
-  /** `a.count × b.count`, for a second track that sounds higher by some semitones. */
-  at(semitones: number): Float32Array;
-} {
-  const fixed = new Float32Array(a.count * b.count);
+/** How alike each bar of one track is to each of another, in parts: all `a.count × b.count`. */
+export interface SimilarityParts {
+  /** Rhythm alone, −1 … 1. */
+  rhythm: Float32Array;
+  /** What a difference in level takes away, 0 … 0.3. */
+  level: Float32Array;
+  /** Harmony, −1 … 1, for a second track that sounds higher by some semitones. */
+  harmonyAt(semitones: number): Float32Array;
+}
+
+/** Compares rhythm and level once, harmony for each transposition that is asked for. */
+export function similarityParts(a: BarFeatures, b: BarFeatures): SimilarityParts {
+  const rhythms = new Float32Array(a.count * b.count);
+  const levels = new Float32Array(a.count * b.count);
   for (let i = 0; i < a.count; i++) {
     const rowA = i * a.rhythmSize;
     for (let j = 0; j < b.count; j++) {
@@ -160,13 +160,16 @@ export function similarityParts(
       // A bar far quieter than another is another passage, even where its few notes agree.
       const apart = a.quieter[i]! - b.quieter[j]!;
       const level = max(0, (apart < 0 ? -apart : apart) - levelTolerance) / 40;
-      fixed[i * b.count + j] = weights.rhythm * rhythm - min(0.3, level);
+      rhythms[i * b.count + j] = rhythm;
+      levels[i * b.count + j] = min(0.3, level);
     }
   }
   const turned = new Float32Array(b.harmonySize);
   return {
-    at(semitones) {
-      const result = Float32Array.from(fixed);
+    rhythm: rhythms,
+    level: levels,
+    harmonyAt(semitones) {
+      const result = new Float32Array(a.count * b.count);
       const roll = ((semitones % chromas) + chromas) % chromas;
       for (let j = 0; j < b.count; j++) {
         for (let i = 0; i < b.harmonySize; i++) {
@@ -177,7 +180,7 @@ export function similarityParts(
           const row = i * a.harmonySize;
           let harmony = 0;
           for (let k = 0; k < a.harmonySize; k++) harmony += a.harmony[row + k]! * turned[k]!;
-          result[i * b.count + j]! += weights.harmony * harmony;
+          result[i * b.count + j] = harmony;
         }
       }
       return result;

@@ -8,7 +8,13 @@
  */
 import { secondsAt, type Grid } from "../grid/grid";
 import type { Fraction, Seconds } from "../units";
-import { barFeatures, similarityParts, type BarCurves, type BarFeatures } from "./barFeatures";
+import {
+  barFeatures,
+  similarityParts,
+  type BarCurves,
+  type BarFeatures,
+  type SimilarityParts,
+} from "./barFeatures";
 
 const { abs, ceil, floor, log2, max, min } = Math;
 
@@ -91,6 +97,13 @@ const triedFactors = [1, 2, 1 / 2, 3 / 2, 2 / 3, 4 / 3, 3 / 4] as const;
 const edgeShare = 0.35;
 /** Bars under this share of the most pitched say nothing about the key. */
 const leastPitched = 0.08;
+/** Harmony that agrees less than this on average is chance: drums alone have some pitch too. */
+const leastHarmony = 0.45;
+
+/** How alike bars are: rhythm and harmony by halves, or rhythm alone where no harmony is asked for. */
+function agreementOf({ rhythm, level }: SimilarityParts, harmony: Float32Array | null): Float32Array {
+  return rhythm.map((value, i) => (harmony ? (value + harmony[i]!) / 2 : value) - level[i]!);
+}
 
 interface Path {
   score: number;
@@ -245,7 +258,7 @@ function tidied(
       }
     }
   }
-  return kept.sort((a, b) => a.version - b.version);
+  return kept.filter((run) => run.bars > 1 || versionBars <= 3).sort((a, b) => a.version - b.version);
 }
 
 /** Passages that agree within this share of the best are told apart by their exact timing. */
@@ -337,15 +350,15 @@ export function findCoverage(reference: AlignedSide, version: AlignedSide, readi
     score: number;
     path: Path;
     reading: GridReading;
-    semitones: number;
+    semitones: number | null;
     side: AlignedSide;
     features: BarFeatures;
     agreement: Float32Array;
-    isPitched: boolean;
   }
-  let best: Found | null = null;
   const factors = readingKnown ? [1] : triedFactors;
   const plainRatio = abs(log2(version.grid.bpm / reference.grid.bpm));
+  const sides: { reading: GridReading; side: AlignedSide; features: BarFeatures; parts: SimilarityParts }[] =
+    [];
   for (const factor of factors) {
     const ratio = abs(log2((version.grid.bpm * factor) / reference.grid.bpm));
     const isPlainFold = factor === 1 || factor === 2 || factor === 1 / 2;
@@ -358,26 +371,41 @@ export function findCoverage(reference: AlignedSide, version: AlignedSide, readi
         if (side.grid.beats.length < beatsPerBar + 1) continue;
         const features = barFeatures(side.grid, side.curves, side.durationSeconds);
         if (features.count === 0) continue;
-        const parts = similarityParts(own, features);
-        const isPitched =
-          own.pitched.some((p) => p > leastPitched) && features.harmony.some((value) => value !== 0);
-        for (let semitones = 0; semitones < (isPitched ? 12 : 1); semitones++) {
-          const agreement = parts.at(semitones);
-          const path = bestPath(agreement, own.count, features.count, dearestJump);
-          // Per second of music, so that double tempo does not count everything twice.
-          const score =
-            ((path.score * 60) / side.grid.bpm) *
-            (factor === 1 ? 1 : plainer.factor) *
-            (shift === 0 ? 1 : plainer.shift) *
-            (firstBeat === 0 ? 1 : plainer.firstBeat) *
-            (semitones === 0 ? 1 : plainer.semitones);
-          if (!best || score > best.score) {
-            best = { score, path, reading, semitones, side, features, agreement, isPitched };
-          }
-        }
+        sides.push({ reading, side, features, parts: similarityParts(own, features) });
       }
     }
   }
+  const bestOver = (shifts: readonly (number | null)[]): Found | null => {
+    let best: Found | null = null;
+    for (const { reading, side, features, parts } of sides) {
+      for (const semitones of shifts) {
+        const harmony = semitones === null ? null : parts.harmonyAt(semitones);
+        const agreement = agreementOf(parts, harmony);
+        const path = bestPath(agreement, own.count, features.count, dearestJump);
+        // Per second of music, so that double tempo does not count everything twice.
+        const score =
+          ((path.score * 60) / side.grid.bpm) *
+          (reading.factor === 1 ? 1 : plainer.factor) *
+          (reading.shift === 0 ? 1 : plainer.shift) *
+          (reading.firstBeat === 0 ? 1 : plainer.firstBeat) *
+          (semitones === 0 || semitones === null ? 1 : plainer.semitones);
+        if (!best || score > best.score)
+          best = { score, path, reading, semitones, side, features, agreement };
+      }
+    }
+    return best;
+  };
+  const isPitched =
+    own.pitched.some((p) => p > leastPitched) &&
+    sides.some(({ features }) => features.harmony.some((value) => value !== 0));
+  let best = isPitched ? bestOver(Array.from({ length: 12 }, (_, semitones) => semitones)) : null;
+  if (best) {
+    const chosen = best;
+    const { parts } = sides.find(({ side }) => side === chosen.side)!;
+    const harmony = parts.harmonyAt(best.semitones!);
+    if (meanAgreement(best.path, harmony, best.features.count) < leastHarmony) best = null;
+  }
+  best ??= bestOver([null]);
   if (!best || best.path.score <= 0) return nothing;
   const { agreement, features, side } = best;
   const disagreement = 1 - meanAgreement(best.path, agreement, features.count);
@@ -404,7 +432,7 @@ export function findCoverage(reference: AlignedSide, version: AlignedSide, readi
       bars: run.bars,
     })),
     reading: { ...best.reading, firstBeat: best.reading.firstBeat + before * beatsPerBar },
-    semitones: best.isPitched ? nearestShift(best.semitones) : null,
+    semitones: best.semitones === null ? null : nearestShift(best.semitones),
     agreement: max(0, min(1, agreements.reduce((a, b) => a + b, 0) / agreements.length)),
   };
 }

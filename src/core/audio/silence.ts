@@ -5,8 +5,10 @@ const { abs, max, min, round, sqrt } = Math;
 
 /** Below this a sample counts as silence in a clean file: −60 dBFS. */
 const quietest = 0.001;
-/** A file that begins this far below its own level begins with noise, not with music: −30 dB. */
-const noiseShare = 0.03;
+/** Noise lies this far below the level of the whole: −16 dB at most. */
+const noiseShare = 0.15;
+/** Share of neighbouring samples that differ in sign: near a half in hiss, far less in music. */
+const noiseCrossings = 0.25;
 /** Music stands out of a noise floor by this factor of its effective level. */
 const aboveNoise = 5;
 const headSeconds = 0.04;
@@ -19,11 +21,18 @@ function effective([left, right]: Stereo, from: number, to: number): number {
   return sqrt(sum / max(1, 2 * (to - from)));
 }
 
+function crossings(samples: Float32Array, from: number, to: number): number {
+  let count = 0;
+  for (let i = from + 1; i < to; i++) if (samples[i]! < 0 !== samples[i - 1]! < 0) count++;
+  return count / max(1, to - from);
+}
+
 /** Amplitude from which a sample is music: above −60 dBFS, and above a noise floor if there is one. */
 function threshold(channels: Stereo, from: number, to: number): number {
   const floor = effective(channels, from, to);
   const whole = effective(channels, 0, channels[0].length);
-  return floor < noiseShare * whole ? max(quietest, aboveNoise * floor) : quietest;
+  const isNoise = floor < noiseShare * whole && crossings(channels[0], from, to) > noiseCrossings;
+  return isNoise ? max(quietest, aboveNoise * floor) : quietest;
 }
 
 /** Seconds to the first sample that sounds; null in silence. */

@@ -8,6 +8,7 @@
 import type { Fraction, Seconds } from "../units";
 import { peakNear } from "./curve";
 import { barModel } from "./barModel";
+import { combinedStrength } from "./beats";
 import { probabilities } from "./choice";
 import type { OnsetStrength } from "./onset";
 
@@ -158,6 +159,12 @@ function strengthCaught(row: Float32Array): [onBeats: number, between: number] {
   return [log(0.1 + sums[0]! / half), log(0.1 + sums[1]! / half)];
 }
 
+/** How much rarer 6/8 is in produced music than among the songs that the model was fitted on. */
+const shareOfSixEight = 0.35;
+
+/** What a reading by thirds of a beat must gather, as a share of what the plain ones do. */
+const leastThirds = 0.65;
+
 /** How near, in beats, the first sound must lie to count as being on a beat. */
 const beginReach = 0.1;
 
@@ -169,7 +176,13 @@ export function barReadings(
 ): BarReading[] {
   if (path.length < 9) return [];
   const readings: BarReading[] = [];
+  const strength = combinedStrength(onsets);
+  const gathered = (shift: number) =>
+    shifted(path, shift).reduce((sum, time) => sum + peakNear(strength, time * onsets.framesPerSecond, 1), 0);
+  const leastGathered = leastThirds * max(gathered(0), gathered(1 / 2));
   for (const shift of shifts) {
+    // A third of a beat away lies nothing at all, unless beats divide in three.
+    if (shift !== 0 && shift !== 1 / 2 && gathered(shift) < leastGathered) continue;
     const beats = shifted(path, shift);
     const rows = eighths(onsets, beats);
     const sounds = soundOfBeats(onsets, beats);
@@ -235,10 +248,13 @@ function barProfile(row: Float32Array, start: number, length: number): number[] 
 export function readBars(onsets: OnsetStrength, path: readonly Seconds[], firstSound: Seconds): Bars | null {
   const readings = barReadings(onsets, path, firstSound);
   if (readings.length === 0) return null;
-  const shares = probabilities(
+  const fitted = probabilities(
     barModel,
     readings.map((reading) => reading.features),
   );
+  const weighed = fitted.map((share, i) => share * (readings[i]!.beatsPerBar === 2 ? shareOfSixEight : 1));
+  const total = weighed.reduce((a, b) => a + b, 0);
+  const shares = weighed.map((share) => share / total);
   const best = shares.indexOf(max(...shares));
   return { ...readings[best]!, confidence: shares[best]! };
 }

@@ -1,3 +1,4 @@
+import MusicTempo from "music-tempo";
 import { loadFft } from "../dsp/fft";
 import { clicks } from "../testing/signals";
 import { attacks } from "./attacks";
@@ -58,6 +59,23 @@ function bars(beatsPerBar: 3 | 4, count: number, period = 0.5, lead = 0.7): Floa
   }
   return samples;
 }
+
+describe("a second opinion", () => {
+  // A general-purpose library after Dixon 2001, "Automatic extraction of tempo and beat from
+  // expressive performances", which knows nothing of ours.
+  it.each([0.5, 0.62, 0.43])("agrees on tempo and beats of %f s", (period) => {
+    const samples = bars(4, 20, period);
+    const other = new MusicTempo(samples);
+    const own = estimateGrid(onsetsOf(samples), attacksOf(samples), 60 / period, 0.65, 80 * period)!;
+    const ratio = Number(other.tempo) / own.bpm;
+    expect(Math.min(abs(ratio - 1), abs(ratio - 2), abs(ratio - 0.5))).toBeLessThan(0.02);
+    // Beats at half tempo are every second one of ours, at double tempo ours lie between theirs.
+    const [few, many] = ratio > 1.5 ? [own.beats, other.beats] : [other.beats, own.beats];
+    const inside = few.filter((time) => time > 2 && time < 70 * period);
+    const met = inside.filter((time) => abs(nearest(time, many) - time) < 0.07);
+    expect(met.length / inside.length).toBeGreaterThan(0.9);
+  });
+});
 
 describe("bars", () => {
   it.each([3, 4] as const)("of %i beats are found, beginning at the kick", (beatsPerBar) => {

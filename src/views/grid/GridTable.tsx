@@ -39,6 +39,18 @@ export function startOffset(lined: LinedUpBars): number | null {
   return times.version.from - times.reference.from;
 }
 
+/** Which bar begins the version, and how far its time is from that in the reference. */
+function startWords(lined: LinedUpBars): string {
+  const first = lined.spans[0];
+  const offset = startOffset(lined);
+  if (!first || offset === null) return "–";
+  const there =
+    first.referenceFirst === first.versionFirst
+      ? ""
+      : `bar ${first.versionFirst} answers bar ${first.referenceFirst}, `;
+  return `${there}${milliseconds(offset)}`;
+}
+
 const milliseconds = (seconds: number | null): string =>
   seconds === null
     ? "–"
@@ -119,7 +131,7 @@ export function GridTable({
       name: "Bar 1 begins at",
       reference: barOne(reference),
       version: barOne(version),
-      gap: lined ? `${milliseconds(startOffset(lined))} to the bar it answers` : "–",
+      gap: lined ? startWords(lined) : "–",
     },
     { name: "First sound at", reference: leadIn(reference), version: leadIn(version), gap: "" },
     {
