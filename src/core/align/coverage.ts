@@ -83,7 +83,7 @@ const gapShare = 0.5;
 /** Shifts of the beat that are tried: off-beats, and swung or triplet eighths taken for beats. */
 const triedShifts = [0, 1 / 2, 1 / 4, 3 / 4, 1 / 3, 2 / 3] as const;
 /** Bars of an empty passage between two spans on one line that are still taken as in their place. */
-const longestGap = 16;
+const longestGap = 32;
 /** Beginnings or ends of both tracks that lie this many bars apart belong together. */
 const commonEdge = 1;
 /** What counts as plain is preferred by this much when other readings agree about as well. */
@@ -258,7 +258,9 @@ function tidied(
       }
     }
   }
-  return kept.filter((run) => run.bars > 1 || versionBars <= 3).sort((a, b) => a.version - b.version);
+  const whole = kept.filter((run) => run.bars > 1 || versionBars <= 3).sort((a, b) => a.version - b.version);
+  // What was taken twice may have left an empty passage on one line.
+  return joined(whole, referenceBars, versionBars);
 }
 
 /** Passages that agree within this share of the best are told apart by their exact timing. */
