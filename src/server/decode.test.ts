@@ -29,7 +29,7 @@ const inspect = (file: string) =>
   pool.run({ path: file }, { name: "inspect" }) as Promise<Outcome<Inspection>>;
 const analysed = async (file: string) => {
   const outcome = (await pool.run(
-    { path: file, playableCopy: path.join(folder, "copy.wav") },
+    { path: file, listeningCopy: path.join(folder, "copy.wav") },
     { name: "analyseFile" },
   )) as Awaited<ReturnType<typeof analyseFile>>;
   if (!outcome.ok) throw new Error(outcome.refusal.sentence);

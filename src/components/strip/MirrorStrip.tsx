@@ -9,6 +9,7 @@ import { barsIn, barsOf, spanOfBars, type BarRange, type Grid } from "@/core/gri
 import { shortestSpan, timesOf, type LinedUpBars, type Span } from "@/core/study";
 import { useStoredCurve } from "@/components/useStoredCurve";
 import { useThemeInks } from "@/components/useThemeInks";
+import { fineContext, useWidth } from "@/components/useWidth";
 import { CoverageEdges } from "./CoverageEdges";
 import { drawStrip, rulerBars, rulerHeight, rulerTimes, type Half, type Placed } from "./draw";
 
@@ -54,7 +55,7 @@ export function MirrorStrip({
   const inks = useThemeInks();
   const canvas = useRef<HTMLCanvasElement>(null);
   const playhead = useRef<HTMLDivElement>(null);
-  const [width, setWidth] = useState(0);
+  const width = useWidth(canvas);
   const whole = Math.max(reference?.seconds ?? 0, lined ? 0 : (recreation?.seconds ?? 0), 1);
   const [look, setLook] = useState<Span | null>(null);
   const { from, to } = look && look.to <= whole + 1 ? look : { from: 0, to: whole };
@@ -70,21 +71,8 @@ export function MirrorStrip({
   );
 
   useEffect(() => {
-    const element = canvas.current?.parentElement;
-    if (!element) return;
-    const observer = new ResizeObserver(([entry]) => setWidth(Math.floor(entry!.contentRect.width)));
-    observer.observe(element);
-    return () => observer.disconnect();
-  }, []);
-
-  useEffect(() => {
-    const element = canvas.current;
-    const context = element?.getContext("2d");
-    if (!element || !context || width === 0) return;
-    const ratio = window.devicePixelRatio || 1;
-    element.width = width * ratio;
-    element.height = height * ratio;
-    context.scale(ratio, ratio);
+    const context = fineContext(canvas.current, width, height);
+    if (!context) return;
     const half = (
       track: StripTrack | null,
       overview: Uint8Array | null,

@@ -88,3 +88,25 @@ export function hannWindow(length: number): Float32Array {
   for (let i = 0; i < length; i++) window[i] = 0.5 - 0.5 * cos((2 * PI * i) / length);
   return window;
 }
+
+/**
+ * Puts a windowed frame of the sum of both channels into a transform; what lies outside the file
+ * is silence.
+ *
+ * @param start sample at which the frame begins; may be negative.
+ * @param window as long as the transform.
+ */
+export function loadFrame(
+  transform: RealFft,
+  [left, right]: readonly [Float32Array, Float32Array],
+  start: number,
+  window: Float32Array,
+): void {
+  const { size } = transform;
+  const input = transform.input();
+  const from = Math.max(0, -start);
+  const to = Math.max(from, Math.min(size, left.length - start));
+  input.fill(0, 0, from);
+  for (let i = from; i < to; i++) input[i] = (left[start + i]! + right[start + i]!) * window[i]!;
+  input.fill(0, to);
+}

@@ -20,7 +20,7 @@ describe("beats", () => {
     const times = Array.from({ length: 50 }, (_, i) => 0.43 + i * 0.52);
     const { beats, steady, bpm } = trackBeats(onsetsOf(clicks(times, 27, rate), rate), 60 / 0.52, 0.4, 26.5);
     expect(steady).toBe(true);
-    expect(bpm).toBeCloseTo(60 / 0.52, 6);
+    expect(bpm).toBeCloseTo(60 / 0.52, 3);
     expect(beats).toHaveLength(51);
     expect(median(beats.slice(0, 50).map((beat) => abs(beat - nearest(beat, times))))).toBeLessThan(0.005);
   });

@@ -1,4 +1,4 @@
-import { hannWindow, realFft } from "../dsp/fft";
+import { hannWindow, loadFrame, realFft } from "../dsp/fft";
 import type { Hertz } from "../units";
 import { onsetRanges, type OnsetRanges } from "./onsetRanges";
 
@@ -34,7 +34,7 @@ export function onsetStrength(
   sampleRate: Hertz,
   onProgress?: (done: number) => void,
 ): OnsetStrength {
-  const [left, right] = channels;
+  const [left] = channels;
   const hop = round(sampleRate / 100);
   const size = max(256, 2 ** round(log2(0.0464 * sampleRate)));
   const frames = max(1, ceil(left.length / hop));
@@ -60,13 +60,7 @@ export function onsetStrength(
   const magnitudes = new Float32Array(frames * bandCount);
   let total = 0;
   for (let frame = 0; frame < frames; frame++) {
-    const start = frame * hop - size / 2;
-    const input = transform.input();
-    const from = max(0, -start);
-    const to = max(from, min(size, left.length - start));
-    input.fill(0, 0, from);
-    for (let i = from; i < to; i++) input[i] = (left[start + i]! + right[start + i]!) * window[i]!;
-    input.fill(0, to);
+    loadFrame(transform, channels, frame * hop - size / 2, window);
     const spectrum = transform.forward();
     const row = frame * bandCount;
     for (let b = 0; b < bandCount; b++) {

@@ -4,7 +4,7 @@
  * 2006, "Tonal description of music audio signals"). Noise and drums have few steady peaks and so
  * add little.
  */
-import { hannWindow, realFft } from "../dsp/fft";
+import { hannWindow, loadFrame, realFft } from "../dsp/fft";
 import type { Hertz } from "../units";
 import { lowestPitch, pitchCount, type PitchMap } from "./pitches";
 
@@ -28,7 +28,7 @@ export function pitchMap(
   sampleRate: Hertz,
   onProgress?: (done: number) => void,
 ): PitchMap {
-  const [left, right] = channels;
+  const [left] = channels;
   const size = frameSizeFor(sampleRate);
   const hop = round(sampleRate / framesASecond);
   const frames = ceil(left.length / hop);
@@ -49,13 +49,7 @@ export function pitchMap(
   let tuningX = 0;
   let tuningY = 0;
   for (let frame = 0; frame < frames; frame++) {
-    const start = frame * hop - size / 2;
-    const input = transform.input();
-    const from = max(0, -start);
-    const to = max(from, min(size, left.length - start));
-    input.fill(0, 0, from);
-    for (let i = from; i < to; i++) input[i] = (left[start + i]! + right[start + i]!) * window[i]!;
-    input.fill(0, to);
+    loadFrame(transform, channels, frame * hop - size / 2, window);
     const spectrum = transform.forward();
     const first = lowBin - neighbourhood < 1 ? 1 : lowBin - neighbourhood;
     const last = min(size / 2 - 1, highBin + neighbourhood);

@@ -4,6 +4,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { fixed } from "@/components/format";
 import { useStoredCurve } from "@/components/useStoredCurve";
 import { useThemeInks } from "@/components/useThemeInks";
+import { fineContext, useWidth } from "@/components/useWidth";
 import { barStart, beatAt, positionAt, secondsAt, type Grid } from "@/core/grid/grid";
 import type { LinedUpBars } from "@/core/study";
 import { usePlayback } from "@/listening/Playback";
@@ -50,7 +51,7 @@ export function CloseView({
   const [look, setLook] = useState<(typeof looks)[number]>(looks[1]);
   const canvas = useRef<HTMLCanvasElement>(null);
   const playhead = useRef<HTMLDivElement>(null);
-  const [width, setWidth] = useState(0);
+  const width = useWidth(canvas);
   const inks = useThemeInks();
   const playback = usePlayback();
   const grid = upper.grid!;
@@ -79,14 +80,6 @@ export function CloseView({
   const upperOnsets = useStoredCurve(upper.hash, "onsets");
   const lowerOnsets = useStoredCurve(lower?.hash ?? null, "onsets");
 
-  useEffect(() => {
-    const element = canvas.current?.parentElement;
-    if (!element) return;
-    const observer = new ResizeObserver(([entry]) => setWidth(Math.floor(entry!.contentRect.width)));
-    observer.observe(element);
-    return () => observer.disconnect();
-  }, []);
-
   const halves = useMemo(
     (): { up: Half; down: Half | null } => ({
       up: { side: upper, from: upperFrom, to: upperTo, samples: upperSamples, onsets: upperOnsets },
@@ -111,13 +104,8 @@ export function CloseView({
   );
 
   useEffect(() => {
-    const element = canvas.current;
-    const context = element?.getContext("2d");
-    if (!element || !context || width === 0) return;
-    const ratio = window.devicePixelRatio || 1;
-    element.width = width * ratio;
-    element.height = height * ratio;
-    context.scale(ratio, ratio);
+    const context = fineContext(canvas.current, width, height);
+    if (!context) return;
     context.clearRect(0, 0, width, height);
     const middle = rulerHeight + (height - rulerHeight) / 2;
     drawGrid(context, width, firstBeat, lastBeat, beatsPerBar, inks);
