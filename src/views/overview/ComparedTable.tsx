@@ -5,16 +5,9 @@ import { fixed, points, signed } from "@/components/format";
 import { HistoryLine } from "@/components/HistoryLine";
 import { measureRules, truePeakCeiling, type ComparedMeasure, type MixAspect } from "@/core/match";
 import type { Standing } from "@/core/study";
+import { aspectTitles } from "../aspectTitles";
 import { useStudy } from "../study/StudyContext";
 import type { OverviewModel } from "./model";
-
-const aspectTitles: Record<MixAspect, string> = {
-  tempo: "Tempo",
-  harmony: "Key",
-  loudness: "Loudness",
-  dynamics: "Dynamics",
-  tone: "Tone",
-};
 
 /** What a measure is called where its aspect stands beside it. */
 const shortTitles: Partial<Record<ComparedMeasure["name"], string>> = {

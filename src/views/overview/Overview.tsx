@@ -9,6 +9,7 @@ import { JobLine } from "@/components/JobLine";
 import type { MixAspect } from "@/core/match";
 import type { TrackRecord } from "@/core/study";
 import { usePlayback } from "@/listening/Playback";
+import { aspectTitles } from "../aspectTitles";
 import { answersTo, barWords, coverageWords } from "../study/coverageWords";
 import { useStudy } from "../study/StudyContext";
 import { ComparedTable } from "./ComparedTable";
@@ -247,16 +248,9 @@ function Compared({ model, version }: { model: OverviewModel; version: TrackReco
 function ChangeSince() {
   const { standing, standingBefore, study } = useStudy();
   if (!standing || !standingBefore) return null;
-  const names: Record<string, string> = {
-    tempo: "tempo",
-    harmony: "key",
-    loudness: "loudness",
-    dynamics: "dynamics",
-    tone: "tone",
-  };
   const changes = [
     ...Object.entries(standing.aspects).map(([name, score]) => ({
-      name: names[name] ?? name,
+      name: aspectTitles[name as MixAspect].toLowerCase(),
       by: (score ?? 0) - (standingBefore.aspects[name as MixAspect] ?? score ?? 0),
     })),
     ...study.elements.map((element) => ({

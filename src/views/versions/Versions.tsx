@@ -10,6 +10,7 @@ import { JobLine } from "@/components/JobLine";
 import { mixAspects } from "@/core/match";
 import type { StemRecord, TrackRecord } from "@/core/study";
 import { useNotices } from "@/components/Notices";
+import { aspectTitles } from "../aspectTitles";
 import { useStudy } from "../study/StudyContext";
 import { VersionHistory } from "./VersionHistory";
 
@@ -71,8 +72,8 @@ export function Versions() {
             <th>What changed</th>
             <th>File</th>
             {mixAspects.map((name) => (
-              <th key={name} className="number text-capitalize">
-                {name}
+              <th key={name} className="number">
+                {aspectTitles[name]}
               </th>
             ))}
             <th className="number">Match</th>

@@ -1,0 +1,10 @@
+import type { MixAspect } from "@/core/match";
+
+/** What aspects of whole mixes are called in front of people. */
+export const aspectTitles: Record<MixAspect, string> = {
+  tempo: "Tempo",
+  harmony: "Key",
+  loudness: "Loudness",
+  dynamics: "Dynamics",
+  tone: "Tone",
+};
