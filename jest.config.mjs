@@ -18,6 +18,8 @@ const shared = {
 };
 
 const config = {
+  // Real workers and real files: slow machines may take their time.
+  testTimeout: 30_000,
   projects: [
     {
       ...shared,

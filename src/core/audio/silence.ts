@@ -9,6 +9,8 @@ const quietest = 0.001;
 const noiseShare = 0.15;
 /** Share of neighbouring samples that differ in sign: near a half in hiss, far less in music. */
 const noiseCrossings = 0.25;
+/** Largest against smallest level of the quarters of even noise. */
+const evenSpread = 1.35;
 /** Music stands out of a noise floor by this factor of its effective level. */
 const aboveNoise = 5;
 const headSeconds = 0.04;
@@ -27,11 +29,21 @@ function crossings(samples: Float32Array, from: number, to: number): number {
   return count / max(1, to - from);
 }
 
+/** Whether the level stays the same from quarter to quarter: hiss does, a hat or a note does not. */
+function isEven(channels: Stereo, from: number, to: number): boolean {
+  const quarter = (to - from) >> 2;
+  const levels = [0, 1, 2, 3].map((k) => effective(channels, from + k * quarter, from + (k + 1) * quarter));
+  return max(...levels) < evenSpread * min(...levels);
+}
+
 /** Amplitude from which a sample is music: above −60 dBFS, and above a noise floor if there is one. */
 function threshold(channels: Stereo, from: number, to: number): number {
   const floor = effective(channels, from, to);
   const whole = effective(channels, 0, channels[0].length);
-  const isNoise = floor < noiseShare * whole && crossings(channels[0], from, to) > noiseCrossings;
+  const isNoise =
+    floor < noiseShare * whole &&
+    crossings(channels[0], from, to) > noiseCrossings &&
+    isEven(channels, from, to);
   return isNoise ? max(quietest, aboveNoise * floor) : quietest;
 }
 
