@@ -122,6 +122,7 @@ test("either track plays, stops, seeks and changes sides from the keyboard", asy
     const [minutes, rest] = (await page.getByTestId("time").textContent())!.split(":");
     return 60 * Number(minutes) + Number(rest);
   };
+  await expect(page.getByRole("button", { name: "Version 1", exact: true })).toBeEnabled({ timeout: 20_000 });
   await page.keyboard.press("Space");
   await expect.poll(seconds).toBeGreaterThan(0.4);
   await expect(page.getByRole("button", { name: "Pause" })).toBeVisible();
