@@ -73,7 +73,9 @@ export function Corrections({
   const setTempo = (bpm: number, tapped = false) =>
     void correct(
       { ...correction, bpm: Math.round(bpm * 100) / 100 },
-      `${side.name} is at ${fixed(bpm, 2)} BPM now`,
+      tapped
+        ? `Tapped about ${fixed(bpm, 0)} BPM; the onsets nearby say it exactly`
+        : `${side.name} is at ${fixed(bpm, 2)} BPM now`,
       tapped,
     );
   return (
