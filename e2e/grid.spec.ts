@@ -38,7 +38,9 @@ test("the grid is read, corrected, undone, and everything follows", async ({ pag
     await page.keyboard.press("Space");
     await page.waitForTimeout(500);
   }
-  await expect(page.getByText(/Tapped about \d+ BPM; the onsets nearby say it exactly/)).toBeVisible({ timeout: 10_000 });
+  await expect(page.getByText(/Tapped about \d+ BPM; the onsets nearby say it exactly/)).toBeVisible({
+    timeout: 10_000,
+  });
 
   // The sums that people do by hand.
   await page.getByLabel("From, BPM").fill("118");
