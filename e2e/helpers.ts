@@ -62,7 +62,7 @@ export async function beginStudy(page: Page, name: string, options?: Piece): Pro
     .setInputFiles(wavFile(`${name}.wav`, options));
   await page.waitForURL(/\/studies\/[0-9a-f]+\/overview/);
   await expect(page.getByRole("heading", { name: "The reference, measured" })).toBeVisible({
-    timeout: 30_000,
+    timeout: 60_000,
   });
   return /studies\/([0-9a-f]+)/.exec(page.url())![1]!;
 }
@@ -73,7 +73,7 @@ export async function addVersions(page: Page, files: ReturnType<typeof wavFile>[
   await expect(
     page.getByRole("region", { name: "Files on their way in" }).getByText(/This is version/),
   ).toHaveCount(files.length, {
-    timeout: 30_000,
+    timeout: 60_000,
   });
 }
 
@@ -83,7 +83,11 @@ export async function expectAccessible(page: Page): Promise<void> {
     await page.evaluate((name) => {
       document.documentElement.dataset.bsTheme = name;
     }, theme);
-    const { violations } = await new AxeBuilder({ page }).analyze();
+    // The structure is the same in both themes; only the inks differ.
+    const builder = new AxeBuilder({ page });
+    const { violations } = await (
+      theme === "light" ? builder : builder.withRules("color-contrast")
+    ).analyze();
     const serious = violations.filter((v) => v.impact === "serious" || v.impact === "critical");
     expect(
       serious.map((v) => `${theme}: ${v.id} ${v.nodes.map((n) => n.target.join(" ")).join(", ")}`),

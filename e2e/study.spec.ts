@@ -44,9 +44,9 @@ test("from two files to a match, and what to do about it", async ({ page }) => {
 test("progress is shown, survives a reload in the middle, and can be cancelled", async ({
   page,
 }, testInfo) => {
-  // Fifteen minutes, from disk: long enough to be watched.
+  // Ten minutes, from disk: long enough to be watched.
   const file = testInfo.outputPath("Long Pier.wav");
-  await writeFile(file, piece({ seconds: 900, seed: 50 }));
+  await writeFile(file, piece({ seconds: 600, seed: 50 }));
   await page.goto("/");
   await page.locator('input[aria-label="Choose the reference"]').setInputFiles(file);
   await page.waitForURL(/overview/);
@@ -58,7 +58,7 @@ test("progress is shown, survives a reload in the middle, and can be cancelled",
   await expect(page.getByRole("progressbar", { name: /Analysis/ }).first()).toBeVisible();
   await page.reload();
   await expect(page.getByRole("heading", { name: "The reference, measured" })).toBeVisible({
-    timeout: 40_000,
+    timeout: 120_000,
   });
 });
 
@@ -86,7 +86,7 @@ test("a wrong file gets a sentence and leaves nothing behind", async ({ page }) 
     ]);
   const arrivals = page.getByRole("region", { name: "Files on their way in" });
   await expect(arrivals.getByRole("alert")).toHaveText(/only 0\.60 s long/);
-  await expect(arrivals.getByText("This is version 1.")).toBeVisible({ timeout: 30_000 });
+  await expect(arrivals.getByText("This is version 1.")).toBeVisible({ timeout: 60_000 });
   await arrivals.getByRole("button", { name: "Close" }).first().click();
   // The same file again is recognised.
   await page.goto(page.url().replace("/overview", "/versions"));
@@ -254,6 +254,6 @@ test("an empty study says what to do, and the shortcuts are listed", async ({ pa
     .locator('input[aria-label="Choose the reference"]')
     .setInputFiles(wavFile("late.wav", { seed: 110 }));
   await expect(page.getByRole("heading", { name: "The reference, measured" })).toBeVisible({
-    timeout: 30_000,
+    timeout: 60_000,
   });
 });

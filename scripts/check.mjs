@@ -43,11 +43,13 @@ rmSync("test-results", { recursive: true, force: true });
 mkdirSync("test-results", { recursive: true });
 await buildWorker();
 
-await step("lint", () => run("npx", ["eslint", ".", "--max-warnings", "0"]));
-await step("format", () =>
-  run("npx", ["prettier", "--check", "--log-level", "warn", "src", "bench", "e2e", "scripts"]),
-);
-await step("types", () => run("node", ["node_modules/typescript-native/bin/tsc", "--noEmit"]));
+// These use one core each.
+await Promise.all([
+  step("lint", () => run("npx", ["eslint", ".", "--max-warnings", "0"])),
+  step("format", () =>
+    run("npx", ["prettier", "--check", "--log-level", "warn", "src", "bench", "e2e", "scripts"]),
+  ).then(() => step("types", () => run("node", ["node_modules/typescript-native/bin/tsc", "--noEmit"]))),
+]);
 await step("unit tests", () =>
   run("npx", ["jest", "--json", "--outputFile=test-results/unit.json", "--maxWorkers=2"], {
     NODE_OPTIONS: "--experimental-vm-modules --no-warnings",
