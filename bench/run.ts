@@ -260,7 +260,7 @@ ${reliabilityOf(results.map((r) => ({ confidence: r.barConfidence, right: r.down
 
 ## Lining up
 
-Versions of development songs, mixed otherwise and mostly with a part missing. Right to the bar: every span begins, ends and answers as it was made, with nothing more and nothing less. Median time for a pair ${lineUpSeconds} s.
+Versions of development songs, mixed otherwise and mostly with a part missing. Right to the bar: every span begins, ends and answers as it was made, with nothing more and nothing less; bars in which the same parts play the very same notes stand for one another. Median time for a pair ${lineUpSeconds} s.
 
 ${coverageTable}
 

@@ -134,6 +134,8 @@ function meanEnergy(energies: Float32Array, from: Seconds, to: Seconds): number 
   return last > first ? sum / (last - first) : 0;
 }
 
+/** A bar this much pitched, against the most pitched one, is pitched enough for its harmony to count in full. */
+const fullyPitched = 0.15;
 /** Levels that differ by less say nothing: dB. */
 const levelTolerance = 3;
 
@@ -143,6 +145,8 @@ export interface SimilarityParts {
   rhythm: Float32Array;
   /** What a difference in level takes away, 0 … 0.3. */
   level: Float32Array;
+  /** How far both bars are pitched, so that their harmony says something, 0–1. */
+  pitched: Float32Array;
   /** Harmony, −1 … 1, for a second track that sounds higher by some semitones. */
   harmonyAt(semitones: number): Float32Array;
 }
@@ -151,6 +155,7 @@ export interface SimilarityParts {
 export function similarityParts(a: BarFeatures, b: BarFeatures): SimilarityParts {
   const rhythms = new Float32Array(a.count * b.count);
   const levels = new Float32Array(a.count * b.count);
+  const bothPitched = new Float32Array(a.count * b.count);
   for (let i = 0; i < a.count; i++) {
     const rowA = i * a.rhythmSize;
     for (let j = 0; j < b.count; j++) {
@@ -162,12 +167,14 @@ export function similarityParts(a: BarFeatures, b: BarFeatures): SimilarityParts
       const level = max(0, (apart < 0 ? -apart : apart) - levelTolerance) / 40;
       rhythms[i * b.count + j] = rhythm;
       levels[i * b.count + j] = min(0.3, level);
+      bothPitched[i * b.count + j] = min(1, min(a.pitched[i]!, b.pitched[j]!) / fullyPitched);
     }
   }
   const turned = new Float32Array(b.harmonySize);
   return {
     rhythm: rhythms,
     level: levels,
+    pitched: bothPitched,
     harmonyAt(semitones) {
       const result = new Float32Array(a.count * b.count);
       const roll = ((semitones % chromas) + chromas) % chromas;

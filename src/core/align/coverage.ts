@@ -15,7 +15,8 @@ import {
   type BarFeatures,
   type SimilarityParts,
 } from "./barFeatures";
-import { bestPath, meanAgreement, runsOf, straightened, tidied, type Path, type Run } from "./runs";
+import { relocated, spread, toldApart, type Likeness } from "./places";
+import { bestPath, meanAgreement, rowsOf, runsOf, straightened, tidied, type Path, type Run } from "./runs";
 
 const { abs, ceil, floor, log2, max, min } = Math;
 
@@ -91,9 +92,19 @@ const leastPitched = 0.08;
 /** Harmony that agrees less than this on average is chance: drums alone have some pitch too. */
 const leastHarmony = 0.45;
 
-/** How alike bars are: rhythm and harmony by halves, or rhythm alone where no harmony is asked for. */
-function agreementOf({ rhythm, level }: SimilarityParts, harmony: Float32Array | null): Float32Array {
-  return rhythm.map((value, i) => (harmony ? (value + harmony[i]!) / 2 : value) - level[i]!);
+/**
+ * How alike bars are: rhythm and harmony by halves where both are pitched, rhythm alone where one
+ * is not or where no harmony is asked for.
+ */
+function agreementOf(
+  { rhythm, level, pitched }: SimilarityParts,
+  harmony: Float32Array | null,
+): Float32Array {
+  if (!harmony) return rhythm.map((value, i) => value - level[i]!);
+  return rhythm.map((value, i) => {
+    const weight = pitched[i]!;
+    return (value + weight * harmony[i]!) / (1 + weight) - level[i]!;
+  });
 }
 
 /** Passages that agree within this share of the best are told apart by their exact timing. */
@@ -167,6 +178,9 @@ function exactOnsets({ grid, curves }: AlignedSide, firstBar: number, bars: numb
   const size = Math.sqrt(row.reduce((sum, x) => sum + x * x, 0)) || 1;
   return row.map((x) => x / size);
 }
+
+/** A short run stays off its neighbour's line where it is told apart by this much. */
+const leastTold = 0.3;
 
 /** Semitones brought to −5 … 6. */
 const nearestShift = (semitones: number): number => (semitones > 6 ? semitones - 12 : semitones);
@@ -246,12 +260,25 @@ export function findCoverage(reference: AlignedSide, version: AlignedSide, readi
   const disagreement = 1 - meanAgreement(best.path, agreement, features.count);
   const jumpCost = max(cheapestJump, min(dearestJump, jumpPerDisagreement * disagreement));
   const path = bestPath(agreement, own.count, features.count, jumpCost);
-  const straight = straightened(runsOf(path.rows), agreement, {
+  const ownParts = similarityParts(own, own);
+  const likeness: Likeness = {
+    agreement,
+    within: agreementOf(ownParts, best.semitones === null ? null : ownParts.harmonyAt(0)),
     referenceBars: own.count,
     versionBars: features.count,
     firstBar: own.firstBar,
-  });
-  const runs = tidied(straight, agreement, own.count, features.count);
+  };
+  const straight = straightened(
+    runsOf(relocated(path.rows, likeness)),
+    likeness,
+    (run, reference) => toldApart(likeness, run.version, run.bars, run.reference, reference) > leastTold,
+  );
+  const runs = tidied(
+    runsOf(spread(rowsOf(straight, features.count), likeness)),
+    agreement,
+    own.count,
+    features.count,
+  );
   const placed = runs.map((run) =>
     exactPlace(run, runs, agreement, reference, side, { reference: own, version: features }),
   );

@@ -1,4 +1,5 @@
 /** Paths through the bars of two tracks, and the runs that they are made of. */
+import type { Likeness } from "./places";
 
 const { abs, max, min } = Math;
 
@@ -97,6 +98,15 @@ export function runsOf(rows: Int32Array): Run[] {
   return runs;
 }
 
+/** The bar of the reference, or −1, for each bar of the version: the inverse of `runsOf`. */
+export function rowsOf(runs: readonly Run[], versionBars: number): Int32Array {
+  const rows = new Int32Array(versionBars).fill(-1);
+  for (const { reference, version, bars } of runs) {
+    for (let i = 0; i < bars; i++) rows[version + i] = reference + i;
+  }
+  return rows;
+}
+
 /** How well the bars of a path agree on average. */
 export function meanAgreement({ rows }: Path, agreement: Float32Array, versionBars: number): number {
   let sum = 0;
@@ -143,19 +153,23 @@ function joined(runs: readonly Run[], referenceBars: number, versionBars: number
 const usualRun = 8;
 const shortestRun = 4;
 /** What a bar may lose in agreement where a run is put back on its neighbour's line. */
-const straightening = { usual: 0.05, short: 0.3, edge: 0.6 } as const;
+const straightening = { usual: 0.05, common: 0.1, short: 0.3, edge: 0.6 } as const;
 /** What beginning on a multiple of four bars is worth, in agreement of one bar. */
 const onFours = 0.25;
 const farthestEdge = 3;
+/** Bars that agree less than this hardly say where they belong: a few hats, one held note. */
+const saysLittle = 0.6;
 
 /**
  * Puts short runs back on the line of a neighbour where that costs little, and moves the place of a
  * jump by a bar or two to where fours begin.
+ *
+ * @param isElsewhere whether a run clearly recreates its own place and not the one on the neighbour's line.
  */
 export function straightened(
   runs: readonly Run[],
-  agreement: Float32Array,
-  { referenceBars, versionBars, firstBar }: { referenceBars: number; versionBars: number; firstBar: number },
+  { agreement, referenceBars, versionBars, firstBar }: Likeness,
+  isElsewhere: (run: Run, reference: number) => boolean,
 ): Run[] {
   const at = (reference: number, version: number) => agreement[reference * versionBars + version]!;
   const sum = (reference: number, version: number, bars: number) => {
@@ -164,22 +178,42 @@ export function straightened(
     return whole;
   };
   const result = runs.map((run) => ({ ...run }));
+  // Both tracks begin together and end together, as far as those bars say anything.
+  const begin: Run = { reference: 0, version: 0, bars: usualRun };
+  const end: Run = { reference: referenceBars, version: versionBars, bars: usualRun };
+  const isOn = (run: Run | undefined, line: Run) =>
+    run === undefined || run.reference - run.version === line.reference - line.version;
   for (const [place, run] of result.entries()) {
     if (run.bars >= usualRun) continue;
-    for (const neighbour of [result[place + 1], result[place - 1]]) {
+    const says = sum(run.reference, run.version, run.bars) / run.bars;
+    const isFirst = result.slice(0, place).every((before) => isOn(before, begin));
+    const isLast = result.slice(place + 1).every((after) => isOn(after, end));
+    if ((isFirst && isOn(run, begin)) || (isLast && isOn(run, end))) continue;
+    const neighbours = [
+      isFirst ? begin : undefined,
+      isLast ? end : undefined,
+      result[place + 1],
+      result[place - 1],
+    ];
+    for (const neighbour of neighbours) {
       if (!neighbour || neighbour.bars <= run.bars) continue;
       const reference = run.version + neighbour.reference - neighbour.version;
       if (reference < 0 || reference + run.bars > referenceBars) continue;
       // An intro or outro with little in it agrees with anything; it stands where both tracks have it.
+      const isCommon = neighbour === begin || neighbour === end;
       const isEdge =
+        (isCommon && says < saysLittle) ||
         (run.version === 0 && reference <= commonEdge) ||
         (run.version + run.bars === versionBars && reference + run.bars >= referenceBars - commonEdge);
       const loss = isEdge
         ? straightening.edge
         : run.bars < shortestRun
-          ? straightening.short
+          ? isCommon
+            ? straightening.common
+            : straightening.short
           : straightening.usual;
-      const own = sum(run.reference, run.version, run.bars);
+      if (!isEdge && run.bars >= shortestRun && isElsewhere(run, reference)) continue;
+      const own = says * run.bars;
       if (own - sum(reference, run.version, run.bars) < loss * run.bars) {
         run.reference = reference;
         break;

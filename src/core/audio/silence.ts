@@ -14,6 +14,9 @@ const evenSpread = 1.35;
 /** Music stands out of a noise floor by this factor of its effective level. */
 const aboveNoise = 5;
 const headSeconds = 0.04;
+/** For so many further windows of that length a noise floor goes on at least this loud: 1 s. */
+const goesOnWindows = 25;
+const goesOnShare = 0.75;
 
 type Stereo = readonly [Float32Array, Float32Array];
 
@@ -36,21 +39,34 @@ function isEven(channels: Stereo, from: number, to: number): boolean {
   return max(...levels) < evenSpread * min(...levels);
 }
 
+/** Whether it never grows quieter than its head for some windows: hiss does not, a hat dies away. */
+function goesOn(channels: Stereo, from: number, to: number, towards: 1 | -1): boolean {
+  const least = goesOnShare * effective(channels, from, to);
+  const length = to - from;
+  for (let k = 1; k <= goesOnWindows; k++) {
+    const start = from + towards * k * length;
+    if (start < 0 || start + length > channels[0].length) return true;
+    if (effective(channels, start, start + length) < least) return false;
+  }
+  return true;
+}
+
 /** Amplitude from which a sample is music: above −60 dBFS, and above a noise floor if there is one. */
-function threshold(channels: Stereo, from: number, to: number): number {
+function threshold(channels: Stereo, from: number, to: number, towards: 1 | -1): number {
   const floor = effective(channels, from, to);
   const whole = effective(channels, 0, channels[0].length);
   const isNoise =
     floor < noiseShare * whole &&
     crossings(channels[0], from, to) > noiseCrossings &&
-    isEven(channels, from, to);
+    isEven(channels, from, to) &&
+    goesOn(channels, from, to, towards);
   return isNoise ? max(quietest, aboveNoise * floor) : quietest;
 }
 
 /** Seconds to the first sample that sounds; null in silence. */
 export function firstSoundOf(channels: Stereo, sampleRate: number): Seconds | null {
   const [left, right] = channels;
-  const least = threshold(channels, 0, min(left.length, round(headSeconds * sampleRate)));
+  const least = threshold(channels, 0, min(left.length, round(headSeconds * sampleRate)), 1);
   for (let i = 0; i < left.length; i++) {
     if (abs(left[i]!) > least || abs(right[i]!) > least) return i / sampleRate;
   }
@@ -60,7 +76,7 @@ export function firstSoundOf(channels: Stereo, sampleRate: number): Seconds | nu
 /** Seconds to the last sample that sounds; 0 in silence. */
 export function lastSoundOf(channels: Stereo, sampleRate: number): Seconds {
   const [left, right] = channels;
-  const least = threshold(channels, max(0, left.length - round(headSeconds * sampleRate)), left.length);
+  const least = threshold(channels, max(0, left.length - round(headSeconds * sampleRate)), left.length, -1);
   for (let i = left.length - 1; i >= 0; i--) {
     if (abs(left[i]!) > least || abs(right[i]!) > least) return i / sampleRate;
   }

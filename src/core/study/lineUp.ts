@@ -9,7 +9,7 @@ import type { TrackMeasures } from "../match";
 import { coveredSpans, measuresOfSpans, measuresOfWhole } from "./spans";
 
 /** Raise it whenever lining up can give another result for the same analyses. */
-export const lineUpVersion = 4;
+export const lineUpVersion = 5;
 
 /** The curves that lining up needs. */
 export type LineUpCurves = Pick<TrackCurves, "levels" | "bands" | "pitches"> & { onsets: OnsetRanges };
