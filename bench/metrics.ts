@@ -4,6 +4,10 @@
  * et al. 2006, "An experimental comparison of audio tempo induction algorithms").
  */
 
+import { majorOrMinor, readChord } from "@/core/harmony/chords";
+import type { Key } from "@/core/harmony/keys";
+import { asPitchClass } from "@/core/harmony/notes";
+
 const tolerance = 0.04;
 
 const near = (bpm: number, truth: number) => Math.abs(bpm - truth) <= tolerance * truth;
@@ -62,3 +66,62 @@ export function eventF(truth: readonly number[], found: readonly number[], windo
   }
   return hits === 0 ? 0 : (2 * hits) / (a.length + b.length);
 }
+
+/**
+ * Weighted key score (MIREX audio key detection; mir_eval `key.weighted_score`): 1 for the key
+ * itself, 0.5 for a fifth above it in the same mode, 0.3 for its relative, 0.2 for its parallel.
+ */
+export function keyScore(truth: Key, found: Key): number {
+  const up = asPitchClass(found.tonic - truth.tonic);
+  if (truth.mode === found.mode) return up === 0 ? 1 : up === 7 ? 0.5 : 0;
+  if (up === 0) return 0.2;
+  return up === (truth.mode === "minor" ? 3 : 9) ? 0.3 : 0;
+}
+
+/** Labelled spans of time. */
+export interface Labelled {
+  start: number;
+  end: number;
+  label: string;
+}
+
+/**
+ * Share of the time in which chords agree as major or minor (mir_eval `chord.majmin` weighted by
+ * duration): true chords that are neither are left out, no chord must meet no chord. Time that the
+ * found chords do not reach counts as no chord.
+ */
+export function majorMinorOverlap(truth: readonly Labelled[], found: readonly Labelled[]): number {
+  const kindOf = (label: string) => {
+    const chord = readChord(label);
+    if (chord === undefined) throw new Error(`a chord label is expected, got ${label}`);
+    return majorOrMinor(chord);
+  };
+  let agreed = 0;
+  let whole = 0;
+  for (const { start, end, label } of truth) {
+    const wanted = kindOf(label);
+    if (wanted === undefined) continue;
+    whole += end - start;
+    let covered = 0;
+    for (const other of found) {
+      const shared = Math.min(end, other.end) - Math.max(start, other.start);
+      if (shared <= 0) continue;
+      covered += shared;
+      const kind = kindOf(other.label);
+      const same =
+        wanted === null || !kind
+          ? wanted === null && kind === null
+          : kind.root === wanted.root && kind.minor === wanted.minor;
+      if (same) agreed += shared;
+    }
+    if (wanted === null) agreed += Math.max(0, end - start - covered);
+  }
+  return whole > 0 ? agreed / whole : 0;
+}
+
+/**
+ * F-measure of boundaries (mir_eval `segment.detection` with its outer boundaries trimmed; Turnbull
+ * et al. 2007): both lists of boundaries without the beginning and the end of the music.
+ */
+export const boundaryF = (truth: readonly number[], found: readonly number[], window: number): number =>
+  truth.length === 0 && found.length === 0 ? 1 : eventF(truth, found, window, -Infinity);

@@ -1,10 +1,10 @@
 /**
  * The development songs: written, rendered, mixed and, where ffmpeg is installed, some of them
- * encoded. Made once and kept in `.cache/development-songs`; the truth lies beside each file.
+ * encoded. Made once and kept in `.cache/development-songs`.
  */
 import { execFileSync } from "node:child_process";
 import { existsSync } from "node:fs";
-import { mkdir, readFile, rename, rm, writeFile } from "node:fs/promises";
+import { mkdir, rename, rm, writeFile } from "node:fs/promises";
 import path from "node:path";
 import { writeWav } from "@/core/formats/wav";
 import { developmentMaster, makeSong } from "@/demo/makeSong";
@@ -44,9 +44,8 @@ async function make(style: string, seed: number): Promise<DevelopmentSong> {
   const name = `${style.replaceAll(" ", "-")}-${seed}`;
   const encoding = encodingOf(seed);
   const file = path.join(folder, `${name}.${encoding?.extension ?? "wav"}`);
-  const truthFile = path.join(folder, `${name}.json`);
   const song = styleSong(style, seed);
-  if (!existsSync(file) || !existsSync(truthFile)) {
+  if (!existsSync(file)) {
     const signal = await makeSong(song, developmentMaster(seed));
     const wav = path.join(folder, `${name}.part.wav`);
     await writeFile(wav, writeWav(signal.channels, signal.sampleRate));
@@ -54,10 +53,8 @@ async function make(style: string, seed: number): Promise<DevelopmentSong> {
       execFileSync("ffmpeg", ["-loglevel", "error", "-y", "-i", wav, ...encoding.options, file]);
       await rm(wav);
     } else await rename(wav, file);
-    await writeFile(truthFile, JSON.stringify(truthOf(song)));
   }
-  const truth = JSON.parse(await readFile(truthFile, "utf8")) as SongTruth;
-  return { name, style, file, truth };
+  return { name, style, file, truth: truthOf(song) };
 }
 
 /** Makes what is missing and lists all development songs, `seeds` of each style. */

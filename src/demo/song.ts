@@ -28,7 +28,12 @@ export interface Part {
   sound: number | "drums";
   notes: Note[];
   mix: PartMix;
+  /** What it plays, as its writer knows. */
+  role?: PartRole;
 }
+
+/** Broad groups of parts. */
+export type PartRole = "drums" | "bass" | "chords" | "lead";
 
 /** How a part stands in the mix. */
 export interface PartMix {

@@ -1,5 +1,5 @@
 /** What a generated song is known to contain, in the shape of the command line's output. */
-import { barsOf, sectionSpans, straightTimeOf, type DrumVoice, type Song } from "./song";
+import { barsOf, sectionSpans, straightTimeOf, type ChordSpan, type DrumVoice, type Song } from "./song";
 
 export interface SongTruth {
   title: string;
@@ -19,6 +19,23 @@ export interface SongTruth {
   };
 }
 
+/** The chords as they can be heard: none where no pitched part plays. */
+function soundingChords(song: Song): Pick<ChordSpan, "startBeat" | "beats" | "label">[] {
+  const pitched = song.parts.filter((part) => part.sound !== "drums").flatMap((part) => part.notes);
+  const result: Pick<ChordSpan, "startBeat" | "beats" | "label">[] = [];
+  for (const { startBeat, beats, label } of song.chords) {
+    const [from, to] = [straightTimeOf(song, startBeat), straightTimeOf(song, startBeat + beats)];
+    const sounds = pitched.some(({ time, duration }) => time < to - early && time + duration > from + early);
+    const last = result.at(-1);
+    if (!sounds && last?.label === "N") last.beats += beats;
+    else result.push({ startBeat, beats, label: sounds ? label : "N" });
+  }
+  return result;
+}
+
+/** Notes are played up to so much early or late: seconds. */
+const early = 0.06;
+
 export function truthOf(song: Song): SongTruth {
   const beatCount = barsOf(song) * song.beatsPerBar;
   const beats = Array.from({ length: beatCount }, (_, beat) => straightTimeOf(song, beat));
@@ -35,7 +52,7 @@ export function truthOf(song: Song): SongTruth {
     beats,
     downbeats: beats.filter((_, beat) => beat % song.beatsPerBar === 0),
     key: { tonic: song.tonic, mode: song.mode },
-    chords: song.chords.map((c) => ({ ...span(c.startBeat, c.beats), label: c.label })),
+    chords: soundingChords(song).map((c) => ({ ...span(c.startBeat, c.beats), label: c.label })),
     sections: sectionSpans(song).map((s) => ({ ...span(s.startBeat, s.beats), label: s.name })),
     drums: {
       swingPercent: song.swing.percent,

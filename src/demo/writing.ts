@@ -73,6 +73,7 @@ export function drums(
   lateSeconds = 0,
 ): void {
   const { note, voice } = drumNotes[sound]!;
+  into.role = "drums";
   for (const span of spansOf(song, where)) {
     for (let bar = 0; bar * song.beatsPerBar < span.beats; bar++) {
       const pattern = bars[bar % bars.length]!;
@@ -169,6 +170,7 @@ export function bass(
   lengthSteps = 1,
   lowest = 28,
 ): void {
+  into.role = "bass";
   eachStep(song, where, bars, (beat, letter, stepBeats) => {
     const chord = chordAt(song, beat);
     if (!chord) return;
@@ -186,6 +188,7 @@ export function comp(
   lengthSteps = 1,
   lowest = 57,
 ): void {
+  into.role = "chords";
   eachStep(song, where, bars, (beat, letter, stepBeats) => {
     const chord = chordAt(song, beat);
     if (!chord) return;
@@ -198,6 +201,7 @@ export function comp(
 
 /** Each chord held for its whole length. */
 export function pad(song: Song, into: Part, where: Where, lowest = 57, velocity = 70): void {
+  into.role = "chords";
   const spans = spansOf(song, where);
   for (const chord of song.chords) {
     if (!spans.some((s) => chord.startBeat >= s.startBeat && chord.startBeat < s.startBeat + s.beats))
@@ -218,6 +222,7 @@ export function melody(
   lengthSteps = 2,
   lowest = 69,
 ): void {
+  into.role = "lead";
   const scale = song.mode === "minor" ? [0, 2, 3, 5, 7, 8, 10] : [0, 2, 4, 5, 7, 9, 11];
   const tonic = pitchClass(song.tonic);
   const phrase = new Map<string, number>();

@@ -7,10 +7,11 @@
 import { hannWindow, loadFrame, realFft } from "../dsp/fft";
 import type { Hertz } from "../units";
 import { lowestPitch, pitchCount, type PitchMap } from "./pitches";
+import { tuningOf } from "./tuning";
 
 export type { PitchMap } from "./pitches";
 
-const { abs, atan2, ceil, cos, floor, log2, max, min, PI, round, sin, sqrt } = Math;
+const { abs, ceil, floor, log2, max, min, round, sqrt } = Math;
 
 /** Frame length: the power of two nearest to 0.37 s, which tells semitones apart from 65 Hz on. */
 const frameSizeFor = (sampleRate: Hertz) => 2 ** round(log2(0.37 * sampleRate));
@@ -46,8 +47,6 @@ export function pitchMap(
   let strengthOf = new Float32Array(capacity);
   let frameOf = new Int32Array(capacity);
   let count = 0;
-  let tuningX = 0;
-  let tuningY = 0;
   for (let frame = 0; frame < frames; frame++) {
     loadFrame(transform, channels, frame * hop - size / 2, window);
     const spectrum = transform.forward();
@@ -87,15 +86,11 @@ export function pitchMap(
       strengthOf[count] = here;
       frameOf[count] = frame;
       count++;
-      // Low peaks are too wide to say anything about cents.
-      if (pitch > 57) {
-        tuningX += here * cos(2 * PI * pitch);
-        tuningY += here * sin(2 * PI * pitch);
-      }
     }
     if (onProgress && frame % 256 === 0) onProgress(frame / frames);
   }
-  const tuning = count > 0 ? atan2(tuningY, tuningX) / (2 * PI) : 0;
+  const tuningCents = tuningOf(pitches, strengthOf, count);
+  const tuning = tuningCents / 100;
 
   const strengths = new Float32Array(frames * pitchCount);
   for (let i = 0; i < count; i++) {
@@ -106,5 +101,5 @@ export function pitchMap(
     const share = max(0, 1 - 1.6 * abs(place - nearest));
     strengths[frameOf[i]! * pitchCount + nearest]! += share * strengthOf[i]!;
   }
-  return { framesPerSecond: sampleRate / hop, strengths, tuningCents: 100 * tuning };
+  return { framesPerSecond: sampleRate / hop, strengths, tuningCents };
 }

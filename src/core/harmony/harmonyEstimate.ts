@@ -1,0 +1,40 @@
+import { z } from "zod";
+import { chordQualityNames, type ChordQuality } from "./chords";
+
+const pitchClass = z.number().int().min(0).max(11);
+
+export const keySchema = z.object({ tonic: pitchClass, mode: z.enum(["major", "minor"]) });
+
+export const chordSchema = z
+  .object({
+    root: pitchClass,
+    quality: z.enum(chordQualityNames as [ChordQuality, ...ChordQuality[]]),
+    bass: pitchClass,
+  })
+  .nullable();
+
+/** A chord with its place in beats from bar 1 beat 1; null is no chord. */
+export const placedChordSchema = z.object({
+  startBeat: z.number(),
+  endBeat: z.number(),
+  chord: chordSchema,
+  /** Probability 0–1 that it is this chord; 1 where the producer said so. */
+  confidence: z.number(),
+});
+
+export const keyChoiceSchema = z.object({
+  options: z.array(z.object({ key: keySchema, confidence: z.number() })),
+  opinions: z.object({ notes: keySchema.nullable(), chords: keySchema.nullable() }),
+});
+
+export const harmonyEstimateSchema = z.object({
+  /** Null where nothing is pitched. */
+  key: keyChoiceSchema.nullable(),
+  /** One after the other without gaps, in beats of the grid; empty where there is no grid. */
+  chords: z.array(placedChordSchema),
+});
+
+export type PlacedChord = z.infer<typeof placedChordSchema>;
+
+/** Key and chords of a track as measured. */
+export type HarmonyEstimate = z.infer<typeof harmonyEstimateSchema>;
