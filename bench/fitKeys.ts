@@ -22,7 +22,11 @@ for await (const { song, analysis, curves } of heardSongs(seeds)) {
     [0, count],
     [Math.floor(count / 3), Math.floor((2 * count) / 3)],
   ] as const) {
-    examples.push({ style: song.style, candidates: keyFeatures(heard.chroma, heard.chords, from, to), right });
+    examples.push({
+      style: song.style,
+      candidates: keyFeatures(heard.chroma, heard.chords, from, to),
+      right,
+    });
   }
 }
 const fitting: Fitting = {

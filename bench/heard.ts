@@ -18,7 +18,8 @@ export interface HeardSong {
 /** Emptied by hand where the curves of an analysis have changed. */
 const folder = path.join(process.cwd(), ".cache", "heard");
 
-async function hear(song: DevelopmentSong): Promise<HeardSong> {
+export async function hear(song: DevelopmentSong): Promise<HeardSong> {
+  await mkdir(folder, { recursive: true });
   const file = path.join(folder, `${song.name}.bin`);
   if (!existsSync(file)) {
     const decoded = await decodeFile(song.file);

@@ -1,12 +1,20 @@
 /** The shapes that the commands print; times in seconds. */
 import { z } from "zod";
 import type { TrackAnalysis } from "@/core/analysis/result";
+import { planTimes } from "@/core/formats/planTimes";
+import { gridOf } from "@/core/grid/correction";
+import type { Grid } from "@/core/grid/grid";
 import { mainSwing } from "@/core/grid/swing";
 import { tempoEstimateSchema } from "@/core/grid/tempoEstimate";
+import { harteLabel } from "@/core/harmony/chords";
+import { plainName } from "@/core/harmony/notes";
+import { comparePlans, countedPlan, type PlanSide } from "@/core/plan";
 import { compareMixes, measureRules, type IntendedChanges } from "@/core/match";
 import { gridOfSide, lineUp, timesOf, versionGrid, type LineUpSide } from "@/core/study";
 
 const level = z.number().nullable();
+
+const keyOutput = z.object({ tonic: z.string(), mode: z.enum(["major", "minor"]) });
 
 export const analyzeOutputSchema = z.object({
   durationSeconds: z.number(),
@@ -15,7 +23,14 @@ export const analyzeOutputSchema = z.object({
   tempo: tempoEstimateSchema.extend({ beatsPerBar: z.number().optional() }).nullable(),
   beats: z.array(z.number()),
   downbeats: z.array(z.number()),
+  /** Null where nothing is pitched. */
+  key: keyOutput
+    .extend({ confidence: z.number(), alternatives: z.array(keyOutput.extend({ confidence: z.number() })) })
+    .nullable(),
   tuningCents: z.number(),
+  /** In Harte's syntax. */
+  chords: z.array(z.object({ start: z.number(), end: z.number(), label: z.string() })),
+  sections: z.array(z.object({ start: z.number(), end: z.number(), label: z.string() })),
   drums: z.object({ swingPercent: z.number() }),
   loudness: z.object({
     integratedLufs: level,
@@ -61,19 +76,30 @@ export const analyzeOutput = ({
   tempo,
   grid,
   tuningCents,
+  plan,
   loudness,
-}: TrackAnalysis): AnalyzeOutput =>
-  analyzeOutputSchema.parse({
+}: TrackAnalysis): AnalyzeOutput => {
+  const times = planTimes(countedPlan(plan), gridOf(grid, durationSeconds), durationSeconds);
+  const options = (plan.harmony.key?.options ?? []).map(({ key, confidence }) => ({
+    tonic: plainName(key.tonic),
+    mode: key.mode,
+    confidence,
+  }));
+  return analyzeOutputSchema.parse({
     durationSeconds,
     sampleRate,
     channels,
     tempo: tempo && { ...tempo, ...(grid ? { beatsPerBar: grid.beatsPerBar } : {}) },
     beats: grid?.beats ?? [],
     downbeats: grid?.downbeats ?? [],
+    key: options[0] ? { ...options[0], alternatives: options.slice(1) } : null,
     tuningCents,
+    chords: times.chords.map(({ start, end, chord }) => ({ start, end, label: harteLabel(chord) })),
+    sections: times.sections.map(({ start, end, name }) => ({ start, end, label: name })),
     drums: { swingPercent: grid ? mainSwing(grid.swing).percent : 50 },
     loudness,
   });
+};
 
 /**
  * Compares over the bars that answer each other. An aspect made of several measures gives the gap of
@@ -86,7 +112,6 @@ export function compareOutput(
 ): CompareOutput {
   const { alignment, measures } = lineUp(reference, version);
   const semitones = alignment?.semitones ?? null;
-  const { match, aspects } = compareMixes(measures.reference, measures.version, { semitones, intended });
   const grids = {
     reference: gridOfSide(reference),
     version: versionGrid(gridOfSide(version), {}, alignment, gridOfSide(reference)),
@@ -95,6 +120,24 @@ export function compareOutput(
     grids.reference && grids.version && alignment
       ? { reference: grids.reference, version: grids.version, spans: alignment.spans }
       : null;
+  const planSide = ({ analysis }: LineUpSide, planGrid: Grid, grid: Grid): PlanSide => ({
+    plan: countedPlan(analysis.plan),
+    planGrid,
+    grid,
+  });
+  const plans =
+    lined &&
+    comparePlans(
+      planSide(reference, lined.reference, lined.reference),
+      planSide(version, gridOfSide(version)!, lined.version),
+      lined.spans,
+      intended.semitones,
+    );
+  const { match, aspects } = compareMixes(measures.reference, measures.version, {
+    semitones,
+    intended,
+    plans,
+  });
   const tempoRatio = (bpm: number | null | undefined) =>
     bpm && grids.reference ? bpm / grids.reference.bpm : 1;
   return {

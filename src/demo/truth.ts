@@ -1,5 +1,13 @@
 /** What a generated song is known to contain, in the shape of the command line's output. */
-import { barsOf, sectionSpans, straightTimeOf, type ChordSpan, type DrumVoice, type Song } from "./song";
+import {
+  barsOf,
+  sectionSpans,
+  straightTimeOf,
+  type ChordSpan,
+  type DrumVoice,
+  type PartRole,
+  type Song,
+} from "./song";
 
 export interface SongTruth {
   title: string;
@@ -63,4 +71,15 @@ export function truthOf(song: Song): SongTruth {
         .sort((a, b) => a.time - b.time),
     },
   };
+}
+
+/** Which groups of parts play in each section, in more than a note or two. */
+export function rolesIn(song: Song): PartRole[][] {
+  return sectionSpans(song).map(({ startBeat, beats }) => {
+    const [from, to] = [straightTimeOf(song, startBeat), straightTimeOf(song, startBeat + beats)];
+    const plays = song.parts.filter(
+      ({ notes }) => notes.filter(({ time }) => time >= from - early && time < to - early).length > 2,
+    );
+    return [...new Set(plays.flatMap(({ role }) => (role ? [role] : [])))];
+  });
 }

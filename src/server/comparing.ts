@@ -14,7 +14,7 @@ import {
   type TrackRecord,
 } from "@/core/study";
 import type { Database } from "./database";
-import { readGrids, type ReadStudy } from "./reading";
+import { coverageOf, type ReadStudy } from "./reading";
 import { loadSpanCurves } from "./results";
 
 /** A selection in the reference: whole bars, or seconds where there is no grid. */
@@ -63,17 +63,16 @@ export async function compareInStudy(
   number: number | null,
   selection: Selection,
 ): Promise<StudyComparison | null> {
-  const { study, analyses, linedUp } = read;
+  const { study, analyses, linedUp, grids, comparedPlans } = read;
   const version = study.versions.find((v) => v.number === number) ?? study.versions.at(-1);
   const referenceAnalysis = study.reference && analyses.get(study.reference.file.hash);
   const versionAnalysis = version && analyses.get(version.file.hash);
   const pair = version && linedUp.get(version.id);
   if (!study.reference || !referenceAnalysis || !version || !versionAnalysis || !pair) return null;
-  const grids = await readGrids(db, read);
   const referenceGrid = grids.get(study.reference.id);
   const grid = grids.get(version.id);
   const wanted = selection.bars && referenceGrid ? spanOfBars(referenceGrid, selection.bars) : selection.span;
-  const coverage = version.coverage ?? pair.alignment?.spans ?? [];
+  const coverage = coverageOf(version, linedUp);
   const lined = referenceGrid && grid && coverage.length > 0;
   const covered = lined
     ? coveredSpans(wanted, { reference: referenceGrid, version: grid, spans: coverage })
@@ -103,6 +102,6 @@ export async function compareInStudy(
     semitones,
     reference,
     measured,
-    compared: compareAll(reference, measured, study, semitones),
+    compared: compareAll(reference, measured, study, semitones, comparedPlans.get(version.id) ?? null),
   };
 }

@@ -4,7 +4,10 @@ import { foldToStereo } from "@/core/audio/signal";
 import { loadFft } from "@/core/dsp/fft";
 import type { OnsetRanges } from "@/core/grid/onset";
 import { tempoNear } from "@/core/grid/tempo";
+import { gridOf } from "@/core/grid/correction";
 import { success, type Outcome } from "@/core/outcome";
+import type { TrackPlan } from "@/core/plan";
+import { planOf } from "@/core/plan/estimatePlan";
 import { lineUp, type LinedUp, type LineUpSide, type StemOffset } from "@/core/study";
 import type { CoverageSpan } from "@/core/align/coverage";
 import { decodeFile } from "./decode";
@@ -21,6 +24,17 @@ export async function lineUpPair({
 }): Promise<LinedUp> {
   await loadFft();
   return lineUp(reference, version, coverage);
+}
+
+/** The plan of a track on its grid as corrected. */
+export async function planTrack({ analysis, curves, correction }: LineUpSide): Promise<TrackPlan> {
+  await loadFft();
+  const { onsets, pitches, bands, levels } = curves;
+  return planOf(
+    gridOf(analysis.grid, analysis.durationSeconds, correction, onsets),
+    { onsets, pitches, bands, energies: levels.energies },
+    analysis.durationSeconds,
+  );
 }
 
 /** Finds where a stem lies in its full track; null where one of them is silent. */

@@ -7,6 +7,7 @@ import {
   standingsOf,
   versionGrid,
   type AnalysesByFile,
+  type CorrectedPlace,
   type FileRecord,
   type JobRecord,
   type Standing,
@@ -14,11 +15,22 @@ import {
   type StudyRecord,
   type TrackRecord,
 } from "@/core/study";
+import {
+  comparePlans,
+  countedPlan,
+  formCorrectionSchema,
+  harmonyCorrectionSchema,
+  type ComparedPlans,
+  type CountedPlan,
+  type PlanSide,
+} from "@/core/plan";
+import type { CoverageSpan } from "@/core/align/coverage";
 import type { Database } from "./database";
 import { placeStems, readLineUps, type StoredLineUp } from "./lining";
+import { readPlans, type StoredPlan } from "./planning";
 import { progressOf } from "./queue";
 import { loadAnalyses, loadOnsets } from "./results";
-import { elements, files, gridCorrections, jobs, stems, studies, tracks } from "./schema";
+import { elements, files, gridCorrections, jobs, planCorrections, stems, studies, tracks } from "./schema";
 
 const waitingWords: Record<JobRecord["state"], string> = {
   queued: "Waiting",
@@ -46,17 +58,33 @@ function jobRecord(hash: string, job: typeof jobs.$inferSelect | null): JobRecor
 
 /** The corrections of tracks and stems: the newest of each, and how many there are. */
 async function readCorrections(db: Database, placeIds: readonly string[]) {
-  const rows =
-    placeIds.length === 0
-      ? []
-      : await db
-          .select()
-          .from(gridCorrections)
-          .where(inArray(gridCorrections.placeId, [...placeIds]))
-          .orderBy(asc(gridCorrections.id));
-  return (placeId: string): Pick<TrackRecord, "correction" | "correctionsMade"> => {
-    const own = rows.filter((row) => row.placeId === placeId);
-    return { correction: own.at(-1)?.correction ?? {}, correctionsMade: own.length };
+  const ids = [...placeIds];
+  const [gridRows, planRows] =
+    ids.length === 0
+      ? [[], []]
+      : await db.batch([
+          db
+            .select()
+            .from(gridCorrections)
+            .where(inArray(gridCorrections.placeId, ids))
+            .orderBy(asc(gridCorrections.id)),
+          db
+            .select()
+            .from(planCorrections)
+            .where(inArray(planCorrections.placeId, ids))
+            .orderBy(asc(planCorrections.id)),
+        ]);
+  return (placeId: string): CorrectedPlace => {
+    const own = gridRows.filter((row) => row.placeId === placeId);
+    const harmony = planRows.filter((row) => row.placeId === placeId && row.subject === "harmony");
+    const form = planRows.filter((row) => row.placeId === placeId && row.subject === "form");
+    return {
+      correction: own.at(-1)?.correction ?? {},
+      correctionsMade: own.length,
+      harmonyCorrection: harmonyCorrectionSchema.parse(harmony.at(-1)?.correction ?? {}),
+      formCorrection: formCorrectionSchema.parse(form.at(-1)?.correction ?? {}),
+      planCorrectionsMade: { harmony: harmony.length, form: form.length },
+    };
   };
 }
 
@@ -114,12 +142,56 @@ async function readTracks(db: Database, studyIds: readonly string[]): Promise<Ma
   return byStudy;
 }
 
-/** A study with the analyses of its files, how its versions lie along the reference, and their standing. */
+/** The plan of a track or stem: as stored, and as it counts. */
+export interface ReadPlan extends StoredPlan {
+  counted: CountedPlan;
+}
+
+/** A study with the analyses of its files, grids and plans, how its versions lie along the reference, and their standing. */
 export interface ReadStudy {
   study: StudyRecord;
   analyses: AnalysesByFile;
   linedUp: ReadonlyMap<string, StoredLineUp>;
+  /** By track id: a version's counted as its reference's where they are lined up. */
+  grids: ReadonlyMap<string, Grid>;
+  /** By the id of a track or stem: the grid that its plan is counted on. */
+  ownGrids: ReadonlyMap<string, Grid>;
+  /** By the id of a track or stem. */
+  plans: ReadonlyMap<string, ReadPlan>;
+  /** What chords and sections of each version have in common with the reference, by track id. */
+  comparedPlans: ReadonlyMap<string, ComparedPlans>;
   standings: Standing[];
+}
+
+/** One side of a comparison of plans; null where a grid or plan is missing. */
+export function planSideOf(
+  { plans, grids, ownGrids }: Pick<ReadStudy, "plans" | "grids" | "ownGrids">,
+  trackId: string,
+): PlanSide | null {
+  const plan = plans.get(trackId)?.counted;
+  const grid = grids.get(trackId);
+  const planGrid = ownGrids.get(trackId);
+  return plan && grid && planGrid ? { plan, grid, planGrid } : null;
+}
+
+/** The bars of the reference that a version answers: as the producer says, or as found. */
+export const coverageOf = (
+  version: Pick<TrackRecord, "id" | "coverage">,
+  linedUp: ReadonlyMap<string, StoredLineUp>,
+): readonly CoverageSpan[] => version.coverage ?? linedUp.get(version.id)?.alignment?.spans ?? [];
+
+function comparePlansOf(read: Omit<ReadStudy, "comparedPlans" | "standings">): Map<string, ComparedPlans> {
+  const { study, linedUp } = read;
+  const result = new Map<string, ComparedPlans>();
+  const reference = study.reference && planSideOf(read, study.reference.id);
+  if (!reference) return result;
+  for (const version of study.versions) {
+    const side = planSideOf(read, version.id);
+    const spans = coverageOf(version, linedUp);
+    if (!side || spans.length === 0) continue;
+    result.set(version.id, comparePlans(reference, side, spans, study.intended.semitones));
+  }
+  return result;
 }
 
 async function readStudies(db: Database, rows: (typeof studies.$inferSelect)[]): Promise<ReadStudy[]> {
@@ -162,11 +234,29 @@ async function readStudies(db: Database, rows: (typeof studies.$inferSelect)[]):
   });
   placeStems(db, all);
   const linedUp = await readLineUps(db, read, analyses);
-  return read.map((study) => ({ study, analyses, linedUp, standings: standingsOf(study, linedUp) }));
+  const places = all.flatMap((track) => [track, ...track.stems]);
+  const stored = await readPlans(db, places, analyses);
+  const ownGrids = new Map<string, Grid>();
+  const plans = new Map<string, ReadPlan>();
+  for (const place of places) {
+    const grid = await readGrid(db, place, analyses);
+    if (grid) ownGrids.set(place.id, grid);
+    const plan = stored.get(place.id);
+    if (plan) {
+      const counted = countedPlan(plan.plan, place.harmonyCorrection, place.formCorrection);
+      plans.set(place.id, { ...plan, counted });
+    }
+  }
+  return read.map((study) => {
+    const grids = gridsOf(study, ownGrids, linedUp);
+    const known = { study, analyses, linedUp, grids, ownGrids, plans };
+    const comparedPlans = comparePlansOf(known);
+    return { ...known, comparedPlans, standings: standingsOf(study, linedUp, comparedPlans) };
+  });
 }
 
 /** The grid of a track or stem as it counts; null where there is none. */
-export async function readGrid(
+async function readGrid(
   db: Database,
   { file, correction }: Pick<TrackRecord, "file" | "correction">,
   analyses: AnalysesByFile,
@@ -180,18 +270,18 @@ export async function readGrid(
   return gridOf(analysis.grid, analysis.durationSeconds, correction, onsets);
 }
 
-/** The grids of all tracks of a study, by track id: a version's counted as its reference's where they are lined up. */
-export async function readGrids(
-  db: Database,
-  { study, analyses, linedUp }: ReadStudy,
-): Promise<Map<string, Grid>> {
+/** The grids of all tracks of a study, by track id. */
+function gridsOf(
+  study: StudyRecord,
+  ownGrids: ReadonlyMap<string, Grid>,
+  linedUp: ReadonlyMap<string, StoredLineUp>,
+): Map<string, Grid> {
   const grids = new Map<string, Grid>();
-  const reference = study.reference && (await readGrid(db, study.reference, analyses));
+  const reference = (study.reference && ownGrids.get(study.reference.id)) ?? null;
   if (study.reference && reference) grids.set(study.reference.id, reference);
   for (const version of study.versions) {
-    const measured = await readGrid(db, version, analyses);
     const alignment = linedUp.get(version.id)?.alignment ?? null;
-    const grid = versionGrid(measured, version.correction, alignment, reference);
+    const grid = versionGrid(ownGrids.get(version.id) ?? null, version.correction, alignment, reference);
     if (grid) grids.set(version.id, grid);
   }
   return grids;

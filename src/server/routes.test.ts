@@ -26,7 +26,7 @@ import { compareInStudy } from "./comparing";
 import { database, type Database } from "./database";
 import { filesFolder, incomingFolder, listeningFolder } from "./places";
 import { destroyQueue, resumeQueue } from "./queue";
-import { readGrids, readStudy } from "./reading";
+import { readStudy } from "./reading";
 import { analyses, files, gridCorrections, jobs, linedUp, stems, studies } from "./schema";
 import { writeWav } from "@/core/formats/wav";
 import { whiteNoise } from "@/core/testing/signals";
@@ -309,8 +309,7 @@ describe("the grid", () => {
   const correct = (placeId: string, body: object) =>
     correctRoute(pageRequest("POST", "/x", body), context({ placeId }));
   const undo = (placeId: string) => undoRoute(pageRequest("DELETE", "/x"), context({ placeId }));
-  const gridOf = async (studyId: string, trackId: string) =>
-    (await readGrids(db, await read(studyId))).get(trackId)!;
+  const gridOf = async (studyId: string, trackId: string) => (await read(studyId)).grids.get(trackId)!;
 
   it("is corrected, step by step undone, and the measurement stays", async () => {
     const { studyId, trackId } = await begin({ seed: 50, seconds: 12 });

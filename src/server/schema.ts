@@ -16,6 +16,7 @@ import type { AudioFormat } from "@/core/formats/probe";
 import type { GridCorrection } from "@/core/grid/correction";
 import type { IntendedChanges, MixAspect } from "@/core/match";
 import type { Refusal } from "@/core/outcome";
+import type { FormCorrection, HarmonyCorrection, TrackPlan } from "@/core/plan";
 import type { StemOffset } from "@/core/study";
 import type { Claims } from "./claims";
 
@@ -110,6 +111,30 @@ export const gridCorrections = sqliteTable(
   },
   (table) => [index("grid_corrections_place").on(table.placeId)],
 );
+
+/** Corrections of chords and sections of a track or stem, as those of the grid are kept. */
+export const planCorrections = sqliteTable(
+  "plan_corrections",
+  {
+    id: integer("id").primaryKey({ autoIncrement: true }),
+    /** A track or a stem. */
+    placeId: text("place_id").notNull(),
+    subject: text("subject", { enum: ["harmony", "form"] }).notNull(),
+    correction: text("correction", { mode: "json" }).$type<HarmonyCorrection | FormCorrection>().notNull(),
+    createdAt: createdAt(),
+  },
+  (table) => [index("plan_corrections_place").on(table.placeId)],
+);
+
+/** Plans of tracks and stems whose grid was corrected; those on the measured grid stand in the analysis. */
+export const plans = sqliteTable("plans", {
+  /** A track or a stem. */
+  placeId: text("place_id").primaryKey(),
+  /** Stands for everything that the plan depends on; another key makes it out of date. */
+  key: text("key").notNull(),
+  plan: text("plan", { mode: "json" }).$type<TrackPlan>().notNull(),
+  createdAt: createdAt(),
+});
 
 /** How each version lies along its reference, and what is measured over the bars that answer. */
 export const linedUp = sqliteTable("lined_up", {

@@ -1,7 +1,6 @@
 /** Studies, their tracks and elements: everything that changes them. */
 import { and, asc, desc, eq, inArray, max } from "drizzle-orm";
 import type { CoverageSpan } from "@/core/align/coverage";
-import type { GridCorrection } from "@/core/grid/correction";
 import {
   defaultAspectWeights,
   defaultElementWeight,
@@ -12,10 +11,18 @@ import { refuse, success, type Outcome } from "@/core/outcome";
 import type { Database } from "./database";
 import { newId } from "./identifier";
 import { forgetUnusedFiles, takeIn } from "./intake";
-import type { sharpenTempo } from "./pairs";
-import { requestAnalysis, runInWorker } from "./queue";
-import { loadOnsets } from "./results";
-import { elements, gridCorrections, linedUp, stems, studies, tracks, type ElementState } from "./schema";
+import { requestAnalysis } from "./queue";
+import {
+  elements,
+  gridCorrections,
+  linedUp,
+  planCorrections,
+  plans,
+  stems,
+  studies,
+  tracks,
+  type ElementState,
+} from "./schema";
 
 /** What a new study tracks until the producer changes it: usual ranges, common practice, no source. */
 const proposedElements: readonly [name: string, fromHz: number, toHz: number][] = [
@@ -29,7 +36,7 @@ const proposedElements: readonly [name: string, fromHz: number, toHz: number][] 
   ["Effects", 2500, 16000],
 ];
 
-const notFound = (what: string) =>
+export const notFound = (what: string) =>
   refuse("not-found", `This ${what} is not here any more.`, "Go back to the list of studies.");
 
 /** Makes an empty study with the proposed elements. */
@@ -55,7 +62,7 @@ export async function createStudy(db: Database, title: string): Promise<string> 
 export async function changeStudy(
   db: Database,
   id: string,
-  change: { title?: string; aspectWeights?: Record<MixAspect, number>; intended?: IntendedChanges },
+  change: { title?: string; aspectWeights?: Partial<Record<MixAspect, number>>; intended?: IntendedChanges },
 ): Promise<Outcome<null>> {
   const changed = await db
     .update(studies)
@@ -215,6 +222,8 @@ async function dropTracks(db: Database, ids: readonly string[]): Promise<boolean
   ];
   await db.batch([
     db.delete(gridCorrections).where(inArray(gridCorrections.placeId, places)),
+    db.delete(planCorrections).where(inArray(planCorrections.placeId, places)),
+    db.delete(plans).where(inArray(plans.placeId, places)),
     db.delete(linedUp).where(inArray(linedUp.trackId, [...ids])),
     db.delete(stems).where(inArray(stems.trackId, [...ids])),
   ]);
@@ -223,57 +232,6 @@ async function dropTracks(db: Database, ids: readonly string[]): Promise<boolean
     .where(inArray(tracks.id, [...ids]))
     .returning({ id: tracks.id });
   return gone.length > 0;
-}
-
-/** Whether a track or stem with this id is there, and whose file it is. */
-async function placeFile(db: Database, placeId: string): Promise<string | null> {
-  const [track] = await db.select({ hash: tracks.fileHash }).from(tracks).where(eq(tracks.id, placeId));
-  if (track) return track.hash;
-  const [stem] = await db.select({ hash: stems.fileHash }).from(stems).where(eq(stems.id, placeId));
-  return stem?.hash ?? null;
-}
-
-/** Near a tapped tempo, the one that the onsets say: tapping is good to a few percent. */
-const tappedReach = 0.04;
-
-/**
- * Lays a correction over the grid of a track or stem, in place of the one before.
- *
- * @param tapped whether the tempo was tapped and is to be sharpened by what is heard.
- */
-export async function correctGrid(
-  db: Database,
-  placeId: string,
-  correction: GridCorrection,
-  tapped: boolean,
-): Promise<Outcome<GridCorrection>> {
-  const hash = await placeFile(db, placeId);
-  if (hash === null) return notFound("track");
-  let { bpm } = correction;
-  if (tapped && bpm !== undefined) {
-    const task: Parameters<typeof sharpenTempo>[0] = {
-      onsets: await loadOnsets(db, hash),
-      bpm,
-      reach: tappedReach,
-    };
-    bpm = Math.round((await runInWorker<number>("sharpenTempo", task)) * 100) / 100;
-  }
-  const kept = bpm === undefined ? correction : { ...correction, bpm };
-  await db.insert(gridCorrections).values({ placeId, correction: kept });
-  return success(kept);
-}
-
-/** Takes back the newest correction of a grid. */
-export async function undoCorrection(db: Database, placeId: string): Promise<Outcome<null>> {
-  const [newest] = await db
-    .select({ id: gridCorrections.id })
-    .from(gridCorrections)
-    .where(eq(gridCorrections.placeId, placeId))
-    .orderBy(desc(gridCorrections.id))
-    .limit(1);
-  if (!newest) return refuse("not-found", "There is no correction to take back.");
-  await db.delete(gridCorrections).where(eq(gridCorrections.id, newest.id));
-  return success(null);
 }
 
 /** Adds an uploaded file to a track as an isolated part of it. */
@@ -312,15 +270,13 @@ export async function changeStem(
 export async function removeStem(db: Database, id: string): Promise<Outcome<null>> {
   const gone = await db.delete(stems).where(eq(stems.id, id)).returning({ id: stems.id });
   if (gone.length === 0) return notFound("stem");
-  await db.delete(gridCorrections).where(eq(gridCorrections.placeId, id));
+  await db.batch([
+    db.delete(gridCorrections).where(eq(gridCorrections.placeId, id)),
+    db.delete(planCorrections).where(eq(planCorrections.placeId, id)),
+    db.delete(plans).where(eq(plans.placeId, id)),
+  ]);
   await forgetUnusedFiles(db);
   return success(null);
-}
-
-/** The file of a track or stem. */
-export async function fileHashOf(db: Database, placeId: string): Promise<Outcome<string>> {
-  const hash = await placeFile(db, placeId);
-  return hash === null ? notFound("version") : success(hash);
 }
 
 export interface ElementFields {

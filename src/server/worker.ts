@@ -9,7 +9,7 @@ import { readClaims, type Claims } from "./claims";
 import { decodeFile } from "./decode";
 import { writeListeningCopy } from "./listeningCopy";
 
-export { lineUpPair, placeStem, sharpenTempo } from "./pairs";
+export { lineUpPair, placeStem, planTrack, sharpenTempo } from "./pairs";
 export { readPart } from "./separatedPart";
 
 /** What is known of a file once it has been decoded. */

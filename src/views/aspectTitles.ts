@@ -3,7 +3,8 @@ import type { MixAspect } from "@/core/match";
 /** What aspects of whole mixes are called in front of people. */
 export const aspectTitles: Record<MixAspect, string> = {
   tempo: "Tempo",
-  harmony: "Key",
+  harmony: "Harmony",
+  form: "Form",
   loudness: "Loudness",
   dynamics: "Dynamics",
   tone: "Tone",

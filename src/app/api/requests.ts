@@ -17,7 +17,7 @@ export const newStudySchema = z.object({ title });
 export const studyChangeSchema = z
   .object({
     title,
-    aspectWeights: z.record(z.enum(mixAspects), weight),
+    aspectWeights: z.partialRecord(z.enum(mixAspects), weight),
     intended: z.object({
       bpm: z
         .number()

@@ -3,12 +3,14 @@ import { durationOf, foldToStereo, type Signal } from "../audio/signal";
 import { waveformOverview } from "../audio/overview";
 import { firstSoundOf, lastSoundOf } from "../audio/silence";
 import { loadFft } from "../dsp/fft";
+import { gridOf } from "../grid/correction";
 import { onsetStrength } from "../grid/onset";
 import { attacks } from "../grid/attacks";
 import { estimateGrid } from "../grid/estimateGrid";
 import { estimateTempo } from "../grid/tempo";
 import { pitchMap } from "../harmony/pitchMap";
 import { levelCurves, measureLoudness } from "../loudness";
+import { planOf } from "../plan/estimatePlan";
 import { averageSpectrum, spectralSlope, wholeOf } from "../tone";
 import { bandMap } from "../tone/bandMap";
 import type { Fraction } from "../units";
@@ -62,13 +64,20 @@ export async function analyse(
     );
   // The beats, fitted over the whole length, say the tempo more exactly than its first estimate.
   if (tempo && grid?.steady) tempo.bpm = Math.round(grid.bpm * 100) / 100;
+  stage(5);
+  const durationSeconds = durationOf(signal);
+  const plan = planOf(
+    gridOf(grid, durationSeconds),
+    { onsets, pitches, bands, energies: levels.energies },
+    durationSeconds,
+  );
   const spectrum = averageSpectrum(bands);
-  onProgress("tempo", 1);
+  onProgress("plan", 1);
 
   return {
     analysis: {
       analysisVersion,
-      durationSeconds: durationOf(signal),
+      durationSeconds,
       sampleRate: signal.sampleRate,
       channels: signal.channels.length,
       silent: loudness.integratedLufs === null,
@@ -76,6 +85,7 @@ export async function analyse(
       tempo,
       grid,
       tuningCents: Math.round(pitches.tuningCents * 10) / 10,
+      plan,
       loudness,
       clippedRuns: levels.clippedRuns,
       dcOffsets: levels.dcOffsets,

@@ -3,6 +3,7 @@ import { z } from "zod";
 import type { OnsetStrength } from "../grid/onset";
 import { gridEstimateSchema } from "../grid/gridEstimate";
 import { tempoEstimateSchema } from "../grid/tempoEstimate";
+import { trackPlanSchema } from "../plan/trackPlan";
 import type { PitchMap } from "../harmony/pitchMap";
 import type { LevelCurves } from "../loudness";
 import { twelfthCount, type BandMap } from "../tone";
@@ -39,6 +40,8 @@ export const trackAnalysisSchema = z.object({
   grid: gridEstimateSchema.nullable(),
   /** How far the track is tuned above A4 = 440 Hz. */
   tuningCents: z.number(),
+  /** Key, chords and sections on the grid as measured. */
+  plan: trackPlanSchema,
   loudness: loudnessSchema,
   clippedRuns: z.number().int(),
   dcOffsets: z.array(z.number()),
@@ -66,7 +69,8 @@ export const analysisStages = [
   { name: "tone", says: "Measuring the spectrum", share: 0.2 },
   { name: "onsets", says: "Listening for onsets", share: 0.25 },
   { name: "pitches", says: "Listening for pitches", share: 0.1 },
-  { name: "tempo", says: "Finding tempo and bars", share: 0.1 },
+  { name: "tempo", says: "Finding tempo and bars", share: 0.08 },
+  { name: "plan", says: "Finding key, chords and sections", share: 0.02 },
 ] as const;
 
 export type AnalysisStage = (typeof analysisStages)[number]["name"];

@@ -1,5 +1,13 @@
 /** Chords: what they are made of, and how they are written and read. */
-import { asPitchClass, noteName, notePattern, plainName, readNote, type PitchClass, type Spelling } from "./notes";
+import {
+  asPitchClass,
+  noteName,
+  notePattern,
+  plainName,
+  readNote,
+  type PitchClass,
+  type Spelling,
+} from "./notes";
 
 /** Every kind of chord that is told apart, by its name in Harte's syntax. */
 export const chordQualities = {
@@ -87,7 +95,7 @@ const wider: Record<string, ChordQuality> = {
   m7: "min7",
   "-7": "min7",
   M7: "maj7",
-  "Δ": "maj7",
+  Δ: "maj7",
   m6: "min",
   m9: "min7",
   m7b5: "dim",
@@ -97,7 +105,7 @@ const wider: Record<string, ChordQuality> = {
   sus: "sus4",
   "°": "dim",
   o: "dim",
-  "ø": "dim",
+  ø: "dim",
   "+": "aug",
 };
 
@@ -156,9 +164,7 @@ export function readChord(text: string): Chord | null | undefined {
   const root = readNote(plain[1]!)!;
   const suffix = plain[2]!.trim();
   const lower = suffix.toLowerCase();
-  const quality = isQuality(suffix)
-    ? suffix
-    : (wider[suffix] ?? (isQuality(lower) ? lower : wider[lower]));
+  const quality = isQuality(suffix) ? suffix : (wider[suffix] ?? (isQuality(lower) ? lower : wider[lower]));
   if (!quality) return undefined;
   return { root, quality, bass: plain[3] === undefined ? root : readNote(plain[3])! };
 }

@@ -41,7 +41,7 @@ export function heardHarmony(pitches: PitchMap, grid: Grid | null, durationSecon
 function placedChords({ chroma, chords, confidences }: HeardHarmony): PlacedChord[] {
   const { states, barOne } = chords;
   const placed: PlacedChord[] = [];
-  for (let from = 0; from < states.length; ) {
+  for (let from = 0; from < states.length;) {
     let to = from + 1;
     while (to < states.length && states[to] === states[from]) to++;
     const state = states[from]!;

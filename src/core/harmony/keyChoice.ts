@@ -67,7 +67,8 @@ export interface HeardChords {
 const chordsOf = { major: [0, 5, 7, 14, 16, 21], minor: [12, 17, 19, 3, 8, 10, 7] } as const;
 
 /** The state of a chord as seen from a tonic. */
-const seenFrom = (state: number, tonic: number) => 12 * (state >= 12 ? 1 : 0) + asPitchClass((state % 12) - tonic);
+const seenFrom = (state: number, tonic: number) =>
+  12 * (state >= 12 ? 1 : 0) + asPitchClass((state % 12) - tonic);
 
 /** What speaks for each key, in the order of `allKeys`. */
 export function keyFeatures(chroma: BeatChroma, chords: HeardChords, from: number, to: number): number[][] {
@@ -110,7 +111,10 @@ export function keyFeatures(chroma: BeatChroma, chords: HeardChords, from: numbe
     const share = (part: number, whole: number) => (whole > 0 ? part / whole : 0);
     return [
       ...profiles.map((profile) => correlation(profile[mode], sounding, tonic)),
-      share(outside, sounding.reduce((a, b) => a + b, 0)),
+      share(
+        outside,
+        sounding.reduce((a, b) => a + b, 0),
+      ),
       share(inKey, total),
       share(counts[tonicState]!, total),
       share(starts[tonicState]!, startTotal),

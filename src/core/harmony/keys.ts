@@ -1,6 +1,14 @@
 /** Keys: their names and notes, chords in them, and how they lie to one another. */
 import { chordQualities, type Chord } from "./chords";
-import { asPitchClass, nearestShift, noteName, otherName, readNote, type PitchClass, type Spelling } from "./notes";
+import {
+  asPitchClass,
+  nearestShift,
+  noteName,
+  otherName,
+  readNote,
+  type PitchClass,
+  type Spelling,
+} from "./notes";
 
 export type Mode = "major" | "minor";
 

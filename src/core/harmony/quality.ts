@@ -9,6 +9,8 @@ const { max } = Math;
 const sounds = { seventh: 0.5, suspended: 0.45, fifth: 0.4, thirdOfPower: 0.22 } as const;
 /** How much stronger one note must be than the one it stands in for. */
 const instead = { third: 1.7, fifth: 1.4 } as const;
+/** A bass sounds where its strongest note has this share of the strongest above it. */
+const leastBass = 0.3;
 /** A bass other than the root must be so much stronger than the root. */
 const bassInstead = 1.8;
 
@@ -23,11 +25,12 @@ function strengthsAbove({ values }: BeatChroma, from: number, to: number, root: 
       else upper[above]! += values[beat * chromaSize + i]!;
     }
   }
+  const hasBass = max(...bass) > leastBass * max(...upper);
   for (const strengths of [upper, bass]) {
     const largest = max(...strengths);
     if (largest > 0) for (let i = 0; i < 12; i++) strengths[i]! /= largest;
   }
-  return { upper, bass };
+  return { upper, bass, hasBass };
 }
 
 function qualityOf(s: Float32Array, minor: boolean): ChordQuality {
@@ -55,10 +58,10 @@ export function wholeChord(
   root: PitchClass,
   minor: boolean,
 ): Chord {
-  const { upper, bass } = strengthsAbove(chroma, from, to, root);
+  const { upper, bass, hasBass } = strengthsAbove(chroma, from, to, root);
   const lowest = bass.indexOf(max(...bass));
   const quality = qualityOf(upper, minor);
   // Only a note of the chord is taken for its bass: a walking bass is not.
-  const isOther = bass[lowest]! > bassInstead * bass[0]! && [3, 4, 7].includes(lowest);
+  const isOther = hasBass && bass[lowest]! > bassInstead * bass[0]! && [3, 4, 7].includes(lowest);
   return { root, quality, bass: asPitchClass(root + (isOther ? lowest : 0)) };
 }

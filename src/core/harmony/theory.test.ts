@@ -44,7 +44,9 @@ describe("notes", () => {
         expect(readNote(name)).toBe(pitchClass);
         expect(readNote(noteName(pitchClass, spelling))).toBe(pitchClass);
         expect(otherName(pitchClass, spelling)).toBe(
-          name.length === 1 ? null : noteName(Note.chroma(Note.enharmonic(name)), spelling === "sharps" ? "flats" : "sharps"),
+          name.length === 1
+            ? null
+            : noteName(Note.chroma(Note.enharmonic(name)), spelling === "sharps" ? "flats" : "sharps"),
         );
       }
     }
@@ -53,7 +55,8 @@ describe("notes", () => {
   });
 
   it("have their octave as MIDI numbers them", () => {
-    for (const pitch of [21, 36, 60, 69, 108]) expect(plain(pitchName(pitch))).toBe(Note.fromMidiSharps(pitch));
+    for (const pitch of [21, 36, 60, 69, 108])
+      expect(plain(pitchName(pitch))).toBe(Note.fromMidiSharps(pitch));
   });
 
   it.each([
@@ -72,20 +75,24 @@ describe("notes", () => {
 const libraryNames: Record<string, string> = { maj: "M", min: "m", min7: "m7", "5": "5" };
 
 describe("chords", () => {
-  it.each(chordQualityNames)("of the kind %s have the notes that the library gives them, on every root", (quality) => {
-    for (const root of pitchClasses) {
-      const { notes } = Library.get(`${plainName(root)}${libraryNames[quality] ?? quality}`);
-      expect(notes.length).toBeGreaterThan(1);
-      expect(chordNotes({ root, quality, bass: root })).toEqual(notes.map((note) => Note.chroma(note)));
-    }
-  });
+  it.each(chordQualityNames)(
+    "of the kind %s have the notes that the library gives them, on every root",
+    (quality) => {
+      for (const root of pitchClasses) {
+        const { notes } = Library.get(`${plainName(root)}${libraryNames[quality] ?? quality}`);
+        expect(notes.length).toBeGreaterThan(1);
+        expect(chordNotes({ root, quality, bass: root })).toEqual(notes.map((note) => Note.chroma(note)));
+      }
+    },
+  );
 
   it.each(chordQualityNames)("of the kind %s are read back from both ways of writing", (quality) => {
     for (const root of pitchClasses) {
       for (const bass of [root, (root + 7) % 12]) {
         const own = { root, quality, bass };
         expect(readChord(harteLabel(own))).toEqual(own);
-        for (const spelling of ["sharps", "flats"] as const) expect(readChord(chordName(own, spelling))).toEqual(own);
+        for (const spelling of ["sharps", "flats"] as const)
+          expect(readChord(chordName(own, spelling))).toEqual(own);
       }
     }
   });
@@ -97,7 +104,11 @@ describe("chords", () => {
     ["G suspended fourth", "Gsus4", "G C D", [5, 2]],
     ["E power chord", "E5", "E B", [7]],
   ])("as steps: %s", (_name, text, notes, steps) => {
-    expect(chordNotes(chord(text)).map((note) => noteName(note)).join(" ")).toBe(notes);
+    expect(
+      chordNotes(chord(text))
+        .map((note) => noteName(note))
+        .join(" "),
+    ).toBe(notes);
     expect(chordSteps(chord(text))).toEqual(steps);
   });
 
@@ -144,7 +155,9 @@ describe("keys", () => {
   it("have the notes that the library gives them", () => {
     for (const own of allKeys) {
       const scale = Scale.get(`${plainName(own.tonic)} ${own.mode}`);
-      expect(scaleNames(own).map((name) => readNote(name))).toEqual(scale.notes.map((note) => Note.chroma(note)));
+      expect(scaleNames(own).map((name) => readNote(name))).toEqual(
+        scale.notes.map((note) => Note.chroma(note)),
+      );
     }
   });
 
@@ -152,7 +165,9 @@ describe("keys", () => {
     for (const own of allKeys) {
       const name = plain(keyName(own).split(" ")[0]!);
       const signature =
-        own.mode === "major" ? LibraryKey.majorKey(name).keySignature : LibraryKey.minorKey(name).keySignature;
+        own.mode === "major"
+          ? LibraryKey.majorKey(name).keySignature
+          : LibraryKey.minorKey(name).keySignature;
       // Six sharps are six flats; more than six has a simpler name.
       expect(signature.length).toBeLessThanOrEqual(6);
       if (signature.startsWith("b")) expect(spellingOf(own)).toBe("flats");
@@ -213,7 +228,11 @@ describe("keys", () => {
 
   it.each([
     ["F# minor", "F# minor", "Both are in F♯ minor."],
-    ["F# minor", "A major", "Yours reads as A major, the relative of F♯ minor: the same notes, another home."],
+    [
+      "F# minor",
+      "A major",
+      "Yours reads as A major, the relative of F♯ minor: the same notes, another home.",
+    ],
     ["C major", "G major", "Yours is in G major, a fifth above C major (5 semitones down)."],
     ["F# minor", "G minor", "Yours is in G minor, 1 semitone up from F♯ minor."],
     ["F# minor", "B major", "Yours is in B major; its notes are those of F♯ minor 2 semitones up."],

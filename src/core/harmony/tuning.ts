@@ -9,7 +9,9 @@ const bins = 100;
 /** Cents over which peaks are gathered: a standard deviation. */
 const spread = 4;
 const reach = 5 * spread;
-const kernel = Float64Array.from({ length: 2 * reach + 1 }, (_, i) => exp(-0.5 * ((i - reach) / spread) ** 2));
+const kernel = Float64Array.from({ length: 2 * reach + 1 }, (_, i) =>
+  exp(-0.5 * ((i - reach) / spread) ** 2),
+);
 
 /**
  * The commonest deviation from the semitones: instruments that are out of tune with the rest, such

@@ -1,6 +1,14 @@
 import type { LoudnessMeasures } from "../loudness";
 import { gapCurve, rootMeanSquareGap, shareOfBands, wholeOf, type Spectrum } from "../tone";
-import { powerToDecibels, tempoGap, type Bpm, type Decibels, type Hertz, type Percent } from "../units";
+import {
+  powerToDecibels,
+  tempoGap,
+  type Bpm,
+  type Decibels,
+  type Fraction,
+  type Hertz,
+  type Percent,
+} from "../units";
 import {
   defaultAspectWeights,
   measureRules,
@@ -28,6 +36,14 @@ export interface ComparisonSettings {
   /** Semitones by which the version was found to sound higher; null where that cannot be said. */
   semitones?: number | null;
   intended?: IntendedChanges;
+  /** What chords and sections have in common; left out where they cannot be compared. */
+  plans?: PlanOverlap | null;
+}
+
+/** Shares of chords and sections that both sides have in common; null where nothing can be said. */
+export interface PlanOverlap {
+  chordOverlap: Fraction | null;
+  formOverlap: Fraction | null;
 }
 
 /** What is known of one track, or of spans of it, when it is compared. */
@@ -94,6 +110,12 @@ function measured(
     ...(remark === undefined ? {} : { remark }),
   };
 }
+
+/** A share that both sides have in common: what lacks of the whole is the gap. */
+const shared = (name: MeasureName, share: Fraction | null | undefined, remark: string): ComparedMeasure =>
+  typeof share === "number"
+    ? measured(name, null, null, 100 * share - 100)
+    : measured(name, null, null, null, remark);
 
 const aspectOf = <Name extends string>(
   name: Name,
@@ -173,13 +195,22 @@ function comparedRange(reference: LoudnessMeasures, version: LoudnessMeasures): 
 export function compareMixes(
   reference: TrackMeasures,
   version: TrackMeasures,
-  { weights = defaultAspectWeights, semitones = null, intended = nothingIntended }: ComparisonSettings = {},
+  {
+    weights = defaultAspectWeights,
+    semitones = null,
+    intended = nothingIntended,
+    plans = null,
+  }: ComparisonSettings = {},
 ): Comparison {
   const gain = gainToReference(reference, version);
   const curve = gapCurve(wholeOf(reference.spectrum), wholeOf(version.spectrum), gain, 3);
   const measures: Record<MixAspect, ComparedMeasure[]> = {
     tempo: [comparedTempo(reference, version, intended)],
-    harmony: [comparedKey(semitones, intended)],
+    harmony: [
+      comparedKey(semitones, intended),
+      shared("chords", plans?.chordOverlap, "One side has no chords that could be held against the other's."),
+    ],
+    form: [shared("sections", plans?.formOverlap, "The bars of the two could not be lined up.")],
     loudness: [
       measured("integratedLoudness", reference.loudness.integratedLufs, version.loudness.integratedLufs),
     ],

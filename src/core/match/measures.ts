@@ -5,7 +5,7 @@
 import type { Tolerance } from "./score";
 
 /** What whole mixes are compared in so far. */
-export const mixAspects = ["tempo", "harmony", "loudness", "dynamics", "tone"] as const;
+export const mixAspects = ["tempo", "harmony", "form", "loudness", "dynamics", "tone"] as const;
 export type MixAspect = (typeof mixAspects)[number];
 
 /** What elements are compared in so far. */
@@ -15,6 +15,8 @@ export type ElementAspect = (typeof elementAspects)[number];
 export type MeasureName =
   | "tempo"
   | "transposition"
+  | "chords"
+  | "sections"
   | "integratedLoudness"
   | "loudnessRange"
   | "peakToLoudness"
@@ -45,6 +47,23 @@ export const measureRules: Record<MeasureName, MeasureRule> = {
     justNoticeable: 0.1,
     halving: 1,
     reason: "Ten cents are heard only when both sound together; a semitone is another key.",
+  },
+  chords: {
+    title: "Chords in common",
+    unit: "%",
+    isShare: true,
+    justNoticeable: 0,
+    halving: 0,
+    reason: "The share of beats on which both have the same chord, as major or minor, is the score.",
+  },
+  sections: {
+    title: "Bars recreated",
+    unit: "%",
+    isShare: true,
+    justNoticeable: 0,
+    halving: 0,
+    reason:
+      "Of the bars from the first in common to the last, counted where they are more, the share in common is the score.",
   },
   integratedLoudness: {
     title: "Integrated loudness",
@@ -93,7 +112,8 @@ export const measureRules: Record<MeasureName, MeasureRule> = {
 /** Weights of aspects in a version's match until the producer sets others. */
 export const defaultAspectWeights: Record<MixAspect, number> = {
   tempo: 2,
-  harmony: 1,
+  harmony: 2,
+  form: 1,
   loudness: 1,
   dynamics: 1,
   tone: 3,

@@ -8,6 +8,8 @@ export interface Tolerance {
   justNoticeable: number;
   /** Every further step of this size halves the score. */
   halving: number;
+  /** Whether the gap is what lacks of a whole that both sides have in common, in percent: the rest is the score. */
+  isShare?: true;
 }
 
 /**
@@ -16,8 +18,8 @@ export interface Tolerance {
  * @param gap in the unit of the tolerance; its sign does not matter.
  * @returns 0–100.
  */
-export const scoreOf = (gap: number, { justNoticeable, halving }: Tolerance): Percent =>
-  100 * 2 ** (-max(0, abs(gap) - justNoticeable) / halving);
+export const scoreOf = (gap: number, { justNoticeable, halving, isShare }: Tolerance): Percent =>
+  isShare ? max(0, 100 - abs(gap)) : 100 * 2 ** (-max(0, abs(gap) - justNoticeable) / halving);
 
 /** Something with a score and a weight. A null score does not apply and is left out. */
 export interface Weighed {

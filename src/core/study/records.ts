@@ -5,6 +5,7 @@ import type { AudioFormat } from "../formats/probe";
 import type { GridCorrection } from "../grid/correction";
 import type { IntendedChanges, MixAspect } from "../match";
 import type { Refusal } from "../outcome";
+import type { FormCorrection, HarmonyCorrection, PlanSubject } from "../plan/trackPlan";
 import type { Hertz, Seconds } from "../units";
 
 export type JobState = "queued" | "running" | "done" | "failed" | "cancelled";
@@ -31,7 +32,17 @@ export interface FileRecord {
   claims: { title?: string; artist?: string; bpm?: number; key?: string };
 }
 
-export interface TrackRecord {
+/** What the producer has put right of a track or stem, and how often that can be undone. */
+export interface CorrectedPlace {
+  /** Of the grid. */
+  correction: GridCorrection;
+  correctionsMade: number;
+  harmonyCorrection: HarmonyCorrection;
+  formCorrection: FormCorrection;
+  planCorrectionsMade: Record<PlanSubject, number>;
+}
+
+export interface TrackRecord extends CorrectedPlace {
   id: string;
   role: "reference" | "version";
   /** 0 for the reference, else the place in order of arrival. */
@@ -42,25 +53,19 @@ export interface TrackRecord {
   addedAt: number;
   file: FileRecord;
   job: JobRecord;
-  /** What the producer has corrected of the grid. */
-  correction: GridCorrection;
-  /** Corrections that can be undone. */
-  correctionsMade: number;
   /** Coverage that the producer has set in place of what is found; null for the reference. */
   coverage: CoverageSpan[] | null;
   stems: StemRecord[];
 }
 
 /** An isolated part of a track. */
-export interface StemRecord {
+export interface StemRecord extends CorrectedPlace {
   id: string;
   /** The element it is tied to, if any. */
   elementId: string | null;
   fileName: string;
   file: FileRecord;
   job: JobRecord;
-  correction: GridCorrection;
-  correctionsMade: number;
   /** Where the stem begins in its track, as measured: positive where it must be moved to later. */
   measuredOffset: StemOffset | null;
   /** What the producer has set in its place, seconds. */

@@ -8,6 +8,7 @@ import {
   type MixAspect,
   type TrackMeasures,
 } from "../match";
+import type { ComparedPlans } from "../plan/comparePlans";
 import type { Percent } from "../units";
 import type { LinedUp } from "./lineUp";
 import type { ElementRecord, StudyRecord } from "./records";
@@ -44,9 +45,10 @@ export function compareAll(
   version: TrackMeasures,
   study: Pick<StudyRecord, "elements" | "aspectWeights" | "intended">,
   semitones: number | null = null,
+  plans: ComparedPlans | null = null,
 ): FullComparison {
   const { aspectWeights: weights, intended } = study;
-  const mix = compareMixes(reference, version, { weights, intended, semitones });
+  const mix = compareMixes(reference, version, { weights, intended, semitones, plans });
   const elements = study.elements.map((element) => ({
     element,
     compared: compareElement(reference, version, element),
@@ -57,12 +59,26 @@ export function compareAll(
   return { mix, elements, match: versionMatch(mix, counting) };
 }
 
-/** The standing of every version of a study, oldest first. */
-export function standingsOf(study: StudyRecord, linedUp: LinedUpByTrack): Standing[] {
+/**
+ * The standing of every version of a study, oldest first.
+ *
+ * @param plans what chords and sections have in common, by track id.
+ */
+export function standingsOf(
+  study: StudyRecord,
+  linedUp: LinedUpByTrack,
+  plans: ReadonlyMap<string, ComparedPlans> = new Map(),
+): Standing[] {
   return study.versions.map(({ id, number, note }) => {
     const pair = linedUp.get(id);
     const compared = pair
-      ? compareAll(pair.measures.reference, pair.measures.version, study, pair.alignment?.semitones ?? null)
+      ? compareAll(
+          pair.measures.reference,
+          pair.measures.version,
+          study,
+          pair.alignment?.semitones ?? null,
+          plans.get(id) ?? null,
+        )
       : null;
     const aspects = Object.fromEntries(
       mixAspects.map((name) => [name, compared?.mix.aspects.find((a) => a.name === name)?.score ?? null]),

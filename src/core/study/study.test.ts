@@ -27,6 +27,7 @@ const analysis = (
     tempo: { bpm: changes.bpm ?? 118, confidence: 1, alternatives: [] },
     grid: null,
     tuningCents: 0,
+    plan: { harmony: { key: null, chords: [] }, form: null },
     loudness: {
       integratedLufs: lufs,
       loudnessRangeLu: 5,
@@ -67,6 +68,9 @@ const track = (number: number): TrackRecord => ({
   job: { state: "done", says: "Done", done: 1, refusal: null },
   correction: {},
   correctionsMade: 0,
+  harmonyCorrection: {},
+  formCorrection: {},
+  planCorrectionsMade: { harmony: 0, form: 0 },
   coverage: null,
   stems: [],
 });

@@ -12,6 +12,8 @@ import type { OverviewModel } from "./model";
 /** What a measure is called where its aspect stands beside it. */
 const shortTitles: Partial<Record<ComparedMeasure["name"], string>> = {
   transposition: "transposition",
+  chords: "chords in common",
+  sections: "bars recreated",
   integratedLoudness: "integrated",
   loudnessRange: "loudness range",
   peakToLoudness: "peak to loudness",
@@ -21,6 +23,8 @@ const shortTitles: Partial<Record<ComparedMeasure["name"], string>> = {
 const valueUnit: Record<ComparedMeasure["name"], string> = {
   tempo: "BPM",
   transposition: "semitones",
+  chords: "%",
+  sections: "%",
   integratedLoudness: "LUFS",
   loudnessRange: "LU",
   peakToLoudness: "LU",
@@ -37,6 +41,8 @@ function value(measure: ComparedMeasure, side: "reference" | "version", model: O
   if (measure.name === "transposition") {
     return signed(measure[side], 0);
   }
+  // What both have in common belongs to neither side.
+  if (measureRules[measure.name].isShare) return "";
   return `${fixed(measure[side], measure.name === "tempo" ? 2 : 1)} ${valueUnit[measure.name]}`;
 }
 
@@ -44,6 +50,7 @@ function gap(measure: ComparedMeasure): string {
   const { unit } = measureRules[measure.name];
   if (measure.gap === null) return "–";
   if (measure.name === "transposition") return `${signed(measure.gap, 0)} semitones`;
+  if (measureRules[measure.name].isShare) return `${signed(measure.gap, 0)} %`;
   return measure.name === "tone"
     ? `${fixed(measure.gap)} dB`
     : `${signed(measure.gap, unit === "%" ? 2 : 1)} ${unit}`;
@@ -135,8 +142,9 @@ export function ComparedTable({
                           {rule.title}
                           {measure.score === null ? "" : ` ${points(measure.score)}`}:
                         </span>{" "}
-                        up to {rule.justNoticeable} {rule.unit} of gap scores 100, every further{" "}
-                        {rule.halving} {rule.unit} halves it. {rule.reason}
+                        {!rule.isShare &&
+                          `up to ${rule.justNoticeable} ${rule.unit} of gap scores 100, every further ${rule.halving} ${rule.unit} halves it. `}
+                        {rule.reason}
                         {measure.remark && (
                           <>
                             {" "}

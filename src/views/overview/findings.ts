@@ -118,6 +118,26 @@ export function findingsOf(
       place: { kind: "aspect", aspect: "harmony" },
     });
   }
+  const chords = aspect("harmony").measures.find(({ name }) => name === "chords");
+  if (chords?.gap && !key?.gap && chords.score !== null && chords.score < 99.5) {
+    found.push({
+      key: "chords",
+      title: `Other chords on ${Math.max(1, Math.round(-chords.gap))} % of the beats`,
+      detail: "The view Harmony shows where, and what stands there in the reference.",
+      points: worth("harmony"),
+      place: { kind: "aspect", aspect: "harmony" },
+    });
+  }
+  const [form] = aspect("form").measures;
+  if (form?.gap && form.score !== null && form.score < 99.5) {
+    found.push({
+      key: "form",
+      title: `${Math.max(1, Math.round(-form.gap))} % of the bars in between are missing`,
+      detail: "The view Sections shows which sections are missing or shorter.",
+      points: worth("form"),
+      place: { kind: "aspect", aspect: "form" },
+    });
+  }
   const [loudness] = aspect("loudness").measures;
   if (loudness?.gap && loudness.score !== null && loudness.score < 100) {
     const louder = loudness.gap > 0;

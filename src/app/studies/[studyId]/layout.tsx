@@ -1,8 +1,6 @@
 import type { Metadata } from "next";
 import { notFound } from "next/navigation";
 import type { ReactNode } from "react";
-import { database } from "@/server/database";
-import { readGrids } from "@/server/reading";
 import { StudyShell } from "@/views/study/StudyShell";
 import type { StudyModel } from "@/views/study/StudyContext";
 import { cachedStudy } from "./cachedStudy";
@@ -22,8 +20,7 @@ export async function generateMetadata({ params }: Pick<Props, "params">): Promi
 export default async function StudyLayout({ params, children }: Props) {
   const read = await cachedStudy((await params).studyId);
   if (!read) notFound();
-  const { study, analyses, linedUp, standings } = read;
-  const grids = await readGrids(await database(), read);
+  const { study, analyses, linedUp, grids, standings } = read;
   const facts: StudyModel["facts"] = {};
   for (const track of [...(study.reference ? [study.reference] : []), ...study.versions]) {
     const analysis = analyses.get(track.file.hash);

@@ -1,6 +1,6 @@
 import { database } from "@/server/database";
 import { guarded, readJson, refusalResponse, respond } from "@/server/http";
-import { correctGrid, undoCorrection } from "@/server/studies";
+import { correctGrid, undoCorrection } from "@/server/corrections";
 import { correctionSchema } from "../../requests";
 
 type Context = { params: Promise<{ placeId: string }> };

@@ -1,7 +1,6 @@
 import type { Grid } from "@/core/grid/grid";
 import type { StemRecord, TrackRecord } from "@/core/study";
-import { database } from "@/server/database";
-import { readGrid, readGrids, type ReadStudy } from "@/server/reading";
+import type { ReadStudy } from "@/server/reading";
 import { GridView } from "@/views/grid/GridView";
 import type { GridSide } from "@/views/grid/model";
 import { readAddress, type SearchParams } from "../../address";
@@ -46,21 +45,17 @@ export default async function GridPage({
 }) {
   const read = await cachedStudy((await params).studyId);
   if (!read) return null;
-  const db = await database();
   const { version: number } = await readAddress(searchParams);
-  const { study, analyses } = read;
+  const { study, grids, ownGrids } = read;
   const version = study.versions.find((v) => v.number === number) ?? study.versions.at(-1) ?? null;
-  const grids = await readGrids(db, read);
-  const stems = await Promise.all(
-    [study.reference, version].flatMap((track) =>
-      (track?.stems ?? []).map(async (stem) =>
-        sideOf(
-          read,
-          stem,
-          "stem",
-          `${stem.fileName}, of ${track!.number === 0 ? "the reference" : `version ${track!.number}`}`,
-          await readGrid(db, stem, analyses),
-        ),
+  const stems = [study.reference, version].flatMap((track) =>
+    (track?.stems ?? []).map((stem) =>
+      sideOf(
+        read,
+        stem,
+        "stem",
+        `${stem.fileName}, of ${track!.number === 0 ? "the reference" : `version ${track!.number}`}`,
+        ownGrids.get(stem.id) ?? null,
       ),
     ),
   );

@@ -2,7 +2,7 @@ import { success } from "@/core/outcome";
 import { database } from "@/server/database";
 import { guarded, respond } from "@/server/http";
 import { cancelAnalysis, requestAnalysis } from "@/server/queue";
-import { fileHashOf } from "@/server/studies";
+import { fileHashOf } from "@/server/corrections";
 
 type Context = { params: Promise<{ trackId: string }> };
 

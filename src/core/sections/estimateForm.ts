@@ -1,0 +1,99 @@
+/** Sections of a track on its grid, what happens in them, and moments worth noting. */
+import type { Grid } from "../grid/grid";
+import type { Seconds } from "../units";
+import { barProfile, type BarProfile, type ProfileCurves } from "./barProfile";
+import { bestDivision, boundaryOdds } from "./boundaries";
+import { boundaryModel } from "./boundaryModel";
+import { presenceGroups, type FormEstimate } from "./formEstimate";
+import { lettersOf, type BarPlaces } from "./likeness";
+import { likenessModel } from "./likenessModel";
+import { findMoments, type Moment } from "./moments";
+import { brightening, suggestedNames } from "./names";
+import { elementGroups, presenceOf } from "./presence";
+
+const { max, min, round } = Math;
+
+/** Bars this much under the loudest at either end are silence or the last sound dying away: dB. */
+const silentBelow = 40;
+/** Kinds of moments that are effects. */
+const effects: readonly Moment["kind"][] = ["riser", "crash", "filterOpening"];
+
+/** The bars from the first to the last that sound, as places of the profile. */
+function soundingBars({ loudness, count }: BarProfile): BarPlaces {
+  let loudest = -90;
+  for (const level of loudness) loudest = max(loudest, level);
+  let from = 0;
+  let to = count;
+  while (from < to && loudness[from]! < loudest - silentBelow) from++;
+  while (to > from && loudness[to - 1]! < loudest - silentBelow) to--;
+  return [from, to];
+}
+
+const rounded = (value: number, digits: number) => round(value * 10 ** digits) / 10 ** digits;
+
+function mean(rows: Float32Array | readonly number[], from: number, to: number): number {
+  let sum = 0;
+  for (let bar = from; bar < to; bar++) sum += rows[bar]!;
+  return sum / max(1, to - from);
+}
+
+/** Sections, moments and bars of a track. */
+export function estimateForm(grid: Grid, curves: ProfileCurves, durationSeconds: Seconds): FormEstimate {
+  const profile = barProfile(grid, curves, durationSeconds);
+  const { firstBar, count } = profile;
+  const [from, to] = soundingBars(profile);
+  const odds = boundaryOdds(boundaryModel, profile).slice(from, max(from, to - 1));
+  const starts = to > from ? bestDivision(odds, to - from).map((place) => from + place) : [];
+  const places = starts.map((start, i): BarPlaces => [start, starts[i + 1] ?? to]);
+  const letters = lettersOf(likenessModel, profile, places);
+  const names = suggestedNames(
+    places.map(([a, b], i) => {
+      const { drums, bass } = presenceOf(profile, a, b);
+      return {
+        letter: letters[i]!,
+        bars: b - a,
+        loudness: mean(profile.loudness, a, b),
+        drums,
+        bass,
+        brightening: brightening(profile.brightness, a, b),
+      };
+    }),
+  );
+  const moments = findMoments(grid, profile, curves);
+  const each = (digits: number, rows: Float32Array) => Array.from(rows, (value) => rounded(value, digits));
+  const presence = Object.fromEntries(
+    presenceGroups.map((group) => [group, new Array<number>(count).fill(0)]),
+  );
+  for (let bar = 0; bar < count; bar++) {
+    // Over two bars each way, within which a part may rest.
+    const chances = presenceOf(profile, max(0, bar - 1), min(count, bar + 2));
+    for (const group of elementGroups) presence[group]![bar] = rounded(chances[group], 2);
+  }
+  for (const { kind, startBeat, endBeat } of moments) {
+    if (!effects.includes(kind)) continue;
+    const first = Math.floor(startBeat / grid.beatsPerBar) + 1 - firstBar;
+    const last = Math.ceil(endBeat / grid.beatsPerBar) - firstBar;
+    for (let bar = max(0, first); bar <= min(count - 1, last); bar++) presence.effects![bar] = 1;
+  }
+  return {
+    sections: places.map(([a, b], i) => ({
+      firstBar: firstBar + a,
+      lastBar: firstBar + b - 1,
+      name: names[i]!,
+      letter: letters[i]!,
+    })),
+    moments: moments.map((moment) => ({
+      ...moment,
+      startBeat: rounded(moment.startBeat, 3),
+      endBeat: rounded(moment.endBeat, 3),
+    })),
+    bars: {
+      firstBar,
+      loudness: each(1, profile.loudness),
+      brightness: each(0, profile.brightness),
+      width: each(1, profile.width),
+      density: each(0, profile.density),
+      presence: presence as FormEstimate["bars"]["presence"],
+    },
+  };
+}
