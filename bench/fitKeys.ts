@@ -1,5 +1,6 @@
 /** Fits the choice of the key on development songs, whole and in part: `npm run fit:keys`. */
 import { parseArgs } from "node:util";
+import { meanChroma } from "@/core/harmony/beatChroma";
 import { allKeys } from "@/core/harmony/keys";
 import { readNote } from "@/core/harmony/notes";
 import { keyFeatures } from "@/core/harmony/keyChoice";
@@ -24,7 +25,7 @@ for await (const { song, analysis, curves } of heardSongs(seeds)) {
   ] as const) {
     examples.push({
       style: song.style,
-      candidates: keyFeatures(heard.chroma, heard.chords, from, to),
+      candidates: keyFeatures(meanChroma(heard.chroma, from, to), heard.chords, from, to),
       right,
     });
   }

@@ -1,4 +1,14 @@
-import { eventF, reliability, tempoAccuracy1, tempoAccuracy2 } from "./metrics";
+import { readKey } from "@/core/harmony/keys";
+import {
+  boundaryF,
+  eventF,
+  keyScore,
+  majorMinorOverlap,
+  reliability,
+  tempoAccuracy1,
+  tempoAccuracy2,
+} from "./metrics";
+import { matchMoments } from "./moments";
 
 describe("tempo accuracy, by hand", () => {
   it.each([
@@ -47,4 +57,66 @@ describe("F-measure of times, by hand", () => {
   it("refuses times that do not rise", () => {
     expect(() => eventF([7, 6], [6])).toThrow(/rising/);
   });
+});
+
+describe("key score, as in MIREX", () => {
+  it.each([
+    ["C major", "C major", 1],
+    ["C major", "G major", 0.5],
+    ["C major", "F major", 0],
+    ["C major", "A minor", 0.3],
+    ["A minor", "C major", 0.3],
+    ["C major", "C minor", 0.2],
+    ["C major", "D major", 0],
+    ["F# minor", "C# minor", 0.5],
+  ])("%s read as %s is %f", (truth, found, score) => {
+    expect(keyScore(readKey(truth)!, readKey(found)!)).toBe(score);
+  });
+});
+
+describe("overlap of chords, by hand", () => {
+  const spans = (...rows: [number, number, string][]) =>
+    rows.map(([start, end, label]) => ({ start, end, label }));
+  const truth = spans([0, 4, "C:maj"], [4, 8, "A:min7"], [8, 12, "N"]);
+  it.each([
+    ["the same", truth, 1],
+    ["sevenths do not matter", spans([0, 4, "C:maj7"], [4, 8, "A:min"], [8, 12, "N"]), 1],
+    ["half of one wrong", spans([0, 2, "C:maj"], [2, 8, "A:min"], [8, 12, "N"]), 10 / 12],
+    ["no chord where there is none counts, left out or said", spans([0, 4, "C:maj"], [4, 8, "A:min"]), 1],
+    ["neither major nor minor meets neither", spans([0, 4, "C:sus4"], [4, 12, "A:min"]), 4 / 12],
+  ])("%s", (_name, found, expected) => {
+    expect(majorMinorOverlap(truth, found)).toBeCloseTo(expected, 9);
+  });
+
+  it("leaves out true chords that are neither", () => {
+    expect(majorMinorOverlap(spans([0, 4, "C:sus4"], [4, 8, "G:maj"]), spans([0, 8, "G:maj"]))).toBe(1);
+  });
+});
+
+it("boundaries are matched within a window, once each", () => {
+  expect(boundaryF([10, 20, 30], [10.4, 20.6, 30], 0.5)).toBeCloseTo(2 / 3);
+  expect(boundaryF([10, 20, 30], [10.4, 20.6, 30], 3)).toBe(1);
+  expect(boundaryF([], [], 3)).toBe(1);
+  expect(boundaryF([10], [], 3)).toBe(0);
+});
+
+it("moments are matched by kind within a bar, what rises by its end", () => {
+  const counted = matchMoments(
+    [
+      { kind: "stop", start: 10, end: 11 },
+      { kind: "riser", start: 12, end: 20 },
+      { kind: "crash", start: 20, end: 21 },
+    ],
+    [
+      { kind: "stop", start: 11.5, end: 12 },
+      { kind: "riser", start: 16, end: 20 },
+      { kind: "crash", start: 24, end: 25 },
+      { kind: "crash", start: 20.1, end: 21 },
+    ],
+    2,
+  );
+  const of = (kind: string) => counted.find((c) => c.kind === kind);
+  expect(of("stop")).toMatchObject({ written: 1, found: 1, right: 1 });
+  expect(of("riser")).toMatchObject({ written: 1, found: 1, right: 1 });
+  expect(of("crash")).toMatchObject({ written: 1, found: 2, right: 1 });
 });

@@ -2,6 +2,8 @@ import AxeBuilder from "@axe-core/playwright";
 import { expect, type Page } from "@playwright/test";
 import { applyBiquad, designBiquad } from "@/core/dsp/biquad";
 import { writeWav } from "@/core/formats/wav";
+import { readChord } from "@/core/harmony/chords";
+import { voicing } from "@/core/harmony/voicing";
 import { clicks, whiteNoise } from "@/core/testing/signals";
 
 interface Piece {
@@ -11,6 +13,8 @@ interface Piece {
   /** A shelf above 3 kHz. */
   brightDb?: number;
   seed?: number;
+  /** A chord for each bar in place of the held third, over and over. */
+  chords?: string[];
   /** Only the part between two times, in seconds. */
   cut?: [from: number, to: number];
 }
@@ -25,6 +29,7 @@ export function piece({
   gainDb = 0,
   brightDb = 0,
   seed = 1,
+  chords,
   cut,
 }: Piece = {}): Buffer {
   const rate = 22050;
@@ -32,6 +37,16 @@ export function piece({
   const beat = clicks(times, seconds, rate);
   const noteAt = (time: number) =>
     bassNotes[Math.max(0, Math.floor(((time - 0.1) * bpm) / 240)) % bassNotes.length]!;
+  const barAt = (time: number) => Math.max(0, Math.floor(((time - 0.1) * bpm) / 240));
+  const phases = (chords ?? []).map((name) => {
+    const { bass, notes } = voicing(readChord(name)!);
+    return [bass, ...notes].map((pitch) => (2 * Math.PI * 440 * 2 ** ((pitch - 69) / 12)) / rate);
+  });
+  const held = (i: number) => {
+    const notes = phases[barAt(i / rate) % Math.max(1, phases.length)];
+    if (!notes) return null;
+    return notes.reduce((sum, step) => sum + 0.05 * Math.sin(step * i) + 0.02 * Math.sin(2 * step * i), 0);
+  };
   const channels = [seed, seed + 1000].map((own) => {
     const noise = whiteNoise(-32, seconds, rate, own);
     const samples = beat.map(
@@ -39,8 +54,9 @@ export function piece({
         10 ** (gainDb / 20) *
         (0.6 * x +
           noise[i]! +
-          0.08 * Math.sin((2 * Math.PI * noteAt(i / rate) * i) / rate) +
-          0.03 * Math.sin((2 * Math.PI * 5 * noteAt(i / rate) * i) / rate)),
+          (held(i) ??
+            0.08 * Math.sin((2 * Math.PI * noteAt(i / rate) * i) / rate) +
+              0.03 * Math.sin((2 * Math.PI * 5 * noteAt(i / rate) * i) / rate))),
     );
     if (brightDb !== 0) applyBiquad(designBiquad("highShelf", rate, 3000, 0.7, brightDb), samples);
     return cut ? samples.slice(Math.round(cut[0] * rate), Math.round(cut[1] * rate)) : samples;

@@ -11,6 +11,7 @@ export function EditableText({
   longest = 500,
   required,
   editing,
+  list,
   onClose,
   onSave,
 }: {
@@ -23,6 +24,8 @@ export function EditableText({
   required?: boolean;
   /** Begins as a field. */
   editing?: boolean;
+  /** Id of a list of suggestions. */
+  list?: string;
   onClose?(): void;
   onSave(next: string): void;
 }) {
@@ -54,6 +57,7 @@ export function EditableText({
       aria-label={label}
       autoFocus
       maxLength={longest}
+      list={list}
       value={draft}
       onChange={(event) => setDraft(event.target.value)}
       onBlur={finish}

@@ -39,6 +39,8 @@ export function MirrorStrip({
   lined,
   selection,
   bars,
+  sections,
+  onBars,
   onSelect,
   onCoverage,
 }: {
@@ -48,6 +50,9 @@ export function MirrorStrip({
   lined: LinedUpBars | null;
   selection: Span | null;
   bars: BarRange | null;
+  /** Sections of the reference, in its bars. */
+  sections: readonly { firstBar: number; lastBar: number; name: string }[];
+  onBars(bars: BarRange): void;
   onSelect(span: Span | null): void;
   onCoverage(spans: CoverageSpan[]): void;
 }) {
@@ -210,6 +215,32 @@ export function MirrorStrip({
 
   return (
     <section className="strip" aria-label="Both tracks over time">
+      {grid && sections.length > 0 && (
+        <div className="strip-sections" role="group" aria-label="Sections of the reference">
+          {sections.map(({ firstBar, lastBar, name }) => {
+            const span = spanOfBars(grid, { first: firstBar, last: lastBar });
+            if (span.to <= from || span.from >= to) return null;
+            const left = Math.max(from, span.from);
+            const share = (Math.min(to, span.to) - left) / (to - from);
+            return (
+              <button
+                key={firstBar}
+                type="button"
+                className="plain-button tiny-text clip"
+                style={{ left: percent(left), width: `${100 * share}%` }}
+                title={`${name}, bars ${firstBar}–${lastBar}: select it`}
+                aria-pressed={bars?.first === firstBar && bars.last === lastBar}
+                onClick={() => {
+                  onBars({ first: firstBar, last: lastBar });
+                  playback.seek(span.from);
+                }}
+              >
+                {share * width > 26 ? name : ""}
+              </button>
+            );
+          })}
+        </div>
+      )}
       <div className="position-relative" style={{ height }}>
         <canvas
           ref={canvas}

@@ -3,10 +3,11 @@ import { Midi } from "@tonejs/midi";
 import { BasicMIDI } from "spessasynth_core";
 import type { Grid } from "../grid/grid";
 import { readChord } from "../harmony/chords";
+import { voicing } from "../harmony/voicing";
 import type { CountedPlan } from "../plan/trackPlan";
 import { chordChart, sectionsCsv } from "./chart";
 import { readJams, writeJams } from "./jams";
-import { planMidi, voicing } from "./planMidi";
+import { planMidi } from "./planMidi";
 import { planTimes } from "./planTimes";
 
 const grid: Grid = {
@@ -18,7 +19,10 @@ const grid: Grid = {
 };
 
 const plan: CountedPlan = {
-  measured: { harmony: { key: null, chords: [] }, form: null },
+  measured: {
+    harmony: { key: null, chords: [], bars: { firstBar: 1, beatsPerBar: 4, chroma: [] } },
+    form: null,
+  },
   key: { tonic: 6, mode: "minor" },
   chords: ["F#m", "D/F#", "A", "N", "E7", "F#m", "D", "A"].map((name, i) => ({
     startBeat: 4 * i,

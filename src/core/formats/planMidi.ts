@@ -4,9 +4,9 @@
  */
 import * as toneMidi from "@tonejs/midi";
 import { secondsAt, type Grid } from "../grid/grid";
-import { chordNotes, type Chord } from "../harmony/chords";
 import { spellingOf } from "../harmony/keys";
 import { noteName } from "../harmony/notes";
+import { voicing } from "../harmony/voicing";
 import type { CountedPlan } from "../plan/trackPlan";
 
 const { max, round } = Math;
@@ -16,22 +16,7 @@ const { Midi } = "Midi" in toneMidi ? toneMidi : (toneMidi as { default: typeof 
 
 /** Ticks of a quarter note. */
 const resolution = 480;
-/** Lowest notes of the bass and of the chord above it. */
-const bassFrom = 36;
-const chordFrom = 55;
 const velocity = 0.63;
-
-/** Close voicing upwards from a lowest note, over the bass. */
-export function voicing(chord: Chord): { bass: number; notes: number[] } {
-  const atOrAbove = (pitchClass: number, lowest: number) =>
-    lowest + ((((pitchClass - lowest) % 12) + 12) % 12);
-  return {
-    bass: atOrAbove(chord.bass, bassFrom),
-    notes: chordNotes(chord)
-      .map((pitchClass) => atOrAbove(pitchClass, chordFrom))
-      .sort((a, b) => a - b),
-  };
-}
 
 /** Bytes of a type 1 file. A beat is a quarter, in 6/8 a dotted quarter. */
 export function planMidi(plan: CountedPlan, grid: Grid, title: string): Uint8Array {

@@ -1,12 +1,12 @@
 /** Key and chords of a track on its grid. */
 import type { Grid } from "../grid/grid";
 import type { Seconds } from "../units";
-import { beatChroma, type BeatChroma } from "./beatChroma";
+import { beatChroma, meanChroma, type BeatChroma } from "./beatChroma";
 import { chordLikelihoods, noChord } from "./chordModel";
 import { chordPath } from "./chordSequence";
 import { chordWeights } from "./chordWeights";
 import type { HarmonyEstimate, PlacedChord } from "./harmonyEstimate";
-import { chooseKey, keyFeatures, type HeardChords, type KeyChoice } from "./keyChoice";
+import { chooseKey, keyFeatures, type HeardChords } from "./keyChoice";
 import { keyModel } from "./keyModel";
 import type { PitchMap } from "./pitches";
 import { wholeChord } from "./quality";
@@ -58,6 +58,19 @@ function placedChords({ chroma, chords, confidences }: HeardHarmony): PlacedChor
   return placed;
 }
 
+/** How strongly each pitch class sounds in each bar, from the first bar that has beats on. */
+function barChroma({ chroma, chords }: HeardHarmony, beatsPerBar: number): HarmonyEstimate["bars"] {
+  const { barOne } = chords;
+  const first = -Math.ceil(barOne / beatsPerBar);
+  const values: number[][] = [];
+  for (let bar = first; bar * beatsPerBar + barOne < chroma.count; bar++) {
+    const from = Math.max(0, bar * beatsPerBar + barOne);
+    const to = Math.min(chroma.count, (bar + 1) * beatsPerBar + barOne);
+    values.push(Array.from(meanChroma(chroma, from, to), (value) => Math.round(100 * value) / 100));
+  }
+  return { firstBar: first + 1, beatsPerBar, chroma: values };
+}
+
 /** Key and chords of a whole track. */
 export function estimateHarmony(
   pitches: PitchMap,
@@ -65,12 +78,10 @@ export function estimateHarmony(
   durationSeconds: Seconds,
 ): HarmonyEstimate {
   const heard = heardHarmony(pitches, grid, durationSeconds);
+  const { chroma, chords } = heard;
   return {
-    key: keyOfBeats(heard, 0, heard.chroma.count),
+    key: chooseKey(keyModel, keyFeatures(meanChroma(chroma, 0, chroma.count), chords, 0, chroma.count)),
     chords: grid ? placedChords(heard) : [],
+    bars: grid ? barChroma(heard, grid.beatsPerBar) : { firstBar: 1, beatsPerBar: 4, chroma: [] },
   };
 }
-
-/** The key of some beats; null where nothing in them is pitched. */
-export const keyOfBeats = ({ chroma, chords }: HeardHarmony, from: number, to: number): KeyChoice | null =>
-  chooseKey(keyModel, keyFeatures(chroma, chords, from, to));

@@ -32,6 +32,12 @@ export const harmonyEstimateSchema = z.object({
   key: keyChoiceSchema.nullable(),
   /** One after the other without gaps, in beats of the grid; empty where there is no grid. */
   chords: z.array(placedChordSchema),
+  /** How strongly each pitch class sounds in each bar of the grid, the strongest 1; twelve values a bar. */
+  bars: z.object({
+    firstBar: z.number().int(),
+    beatsPerBar: z.number().int(),
+    chroma: z.array(z.array(z.number()).length(12)),
+  }),
 });
 
 export type PlacedChord = z.infer<typeof placedChordSchema>;

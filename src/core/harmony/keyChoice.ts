@@ -5,7 +5,6 @@
  */
 import { probabilities, type ChoiceModel } from "../grid/choice";
 import type { Fraction } from "../units";
-import { meanChroma, type BeatChroma } from "./beatChroma";
 import { noChord } from "./chordModel";
 import { allKeys, scaleIntervals, type Key } from "./keys";
 import { asPitchClass } from "./notes";
@@ -70,9 +69,17 @@ const chordsOf = { major: [0, 5, 7, 14, 16, 21], minor: [12, 17, 19, 3, 8, 10, 7
 const seenFrom = (state: number, tonic: number) =>
   12 * (state >= 12 ? 1 : 0) + asPitchClass((state % 12) - tonic);
 
-/** What speaks for each key, in the order of `allKeys`. */
-export function keyFeatures(chroma: BeatChroma, chords: HeardChords, from: number, to: number): number[][] {
-  const sounding = meanChroma(chroma, from, to);
+/**
+ * What speaks for each key, in the order of `allKeys`.
+ *
+ * @param sounding how strongly each pitch class sounds in those beats, 12 values.
+ */
+export function keyFeatures(
+  sounding: Float32Array,
+  chords: HeardChords,
+  from: number,
+  to: number,
+): number[][] {
   const counts = new Float64Array(24);
   let total = 0;
   const starts = new Float64Array(24);

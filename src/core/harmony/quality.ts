@@ -63,5 +63,9 @@ export function wholeChord(
   const quality = qualityOf(upper, minor);
   // Only a note of the chord is taken for its bass: a walking bass is not.
   const isOther = hasBass && bass[lowest]! > bassInstead * bass[0]! && [3, 4, 7].includes(lowest);
+  // A suspended second over its fifth is what is called a suspended fourth.
+  if (isOther && quality === "sus2" && lowest === 7) {
+    return { root: asPitchClass(root + 7), quality: "sus4", bass: asPitchClass(root + 7) };
+  }
   return { root, quality, bass: asPitchClass(root + (isOther ? lowest : 0)) };
 }

@@ -47,6 +47,40 @@ export function chordLoop(
   return best;
 }
 
+/**
+ * The loop that most of a track goes round in: each section's own, the same ones taken together.
+ *
+ * @returns the loop with its share of all beats of sections, and whether it is that of every section.
+ */
+export function mainLoop(
+  chords: readonly PlacedChord[],
+  sections: readonly { firstBar: number; lastBar: number }[],
+  beatsPerBar: number,
+): ChordLoop | null {
+  const loops: { loop: ChordLoop; beats: number }[] = [];
+  let whole = 0;
+  for (const { firstBar, lastBar } of sections) {
+    const beats = (lastBar - firstBar + 1) * beatsPerBar;
+    whole += beats;
+    const loop = chordLoop(chords, (firstBar - 1) * beatsPerBar, lastBar * beatsPerBar, beatsPerBar);
+    if (!loop) continue;
+    const known = loops.find((own) => sameLoop(own.loop, loop));
+    if (known) known.beats += beats;
+    else loops.push({ loop, beats });
+  }
+  const best = loops.reduce<(typeof loops)[number] | null>(
+    (most, own) => (most && most.beats >= own.beats ? most : own),
+    null,
+  );
+  return best && { ...best.loop, share: best.beats / whole };
+}
+
+const sameLoop = (a: ChordLoop, b: ChordLoop): boolean =>
+  a.chords.length === b.chords.length &&
+  a.chords.every(
+    ({ chord, beats }, i) => beats === b.chords[i]!.beats && sameChord(chord, b.chords[i]!.chord),
+  );
+
 /** The chord that stands most often at one place of the loop. */
 function commonest(at: readonly (Chord | null)[], place: number, period: number): Chord | null {
   const counts: { chord: Chord; count: number }[] = [];

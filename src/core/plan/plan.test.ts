@@ -12,6 +12,7 @@ import {
   harmonyCorrectionSchema,
   joinedChord,
   joinedSection,
+  mainLoop,
   movedChord,
   movedSection,
   renamedChord,
@@ -119,6 +120,22 @@ describe("the loop of chords", () => {
     const loop = chordLoop(chords(...names), 0, 4 * names.length, 4)!;
     expect(loop.chords.map(({ chord, beats }) => `${chordName(chord)} ${beats}`).join(", ")).toBe(expected);
     expect(loop.share).toBeGreaterThan(0.9);
+  });
+
+  it("of a track is the one that most of its sections go round in, from where they begin", () => {
+    // Two bars of intro, then twice the loop, then another one of half the length.
+    const list = chords("Am", "F", ...["F#m", "D", "A", "E"], ...["F#m", "D", "A", "E"], "G", "C", "G", "C");
+    const loop = mainLoop(
+      list,
+      [
+        { firstBar: 1, lastBar: 2 },
+        { firstBar: 3, lastBar: 10 },
+        { firstBar: 11, lastBar: 14 },
+      ],
+      4,
+    )!;
+    expect(loop.chords.map(({ chord }) => chordName(chord)).join(" ")).toBe("F♯m D A E");
+    expect(loop.share).toBeCloseTo(8 / 14);
   });
 
   it("is none where nothing goes round", () => {

@@ -81,7 +81,7 @@ export function boundaryFeatures(profile: BarProfile): number[][] {
   const highest = Array.from({ length: size }, (_, i) => max(1e-9, ...rows.map((row) => row[i]!)));
   return rows.map((row, at) => {
     const bar = profile.firstBar + 1 + at;
-    const place = (((bar - 1) % 8) + 8) % 8;
+    const place = (((bar - 1) % 4) + 4) % 4;
     const peaks = [0, 1, 3, 4, 6, 7, 12].map((i) => {
       const beside = max(rows[at - 1]?.[i] ?? 0, rows[at + 1]?.[i] ?? 0);
       return row[i]! > beside ? 1 : 0;
@@ -92,7 +92,6 @@ export function boundaryFeatures(profile: BarProfile): number[][] {
       ...row.map((value, i) => value / highest[i]!),
       ...peaks,
       place === 0 ? 1 : 0,
-      place % 4 === 0 ? 1 : 0,
       place % 2 === 0 ? 1 : 0,
     ];
   });

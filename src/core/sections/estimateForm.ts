@@ -8,7 +8,7 @@ import { presenceGroups, type FormEstimate } from "./formEstimate";
 import { lettersOf, type BarPlaces } from "./likeness";
 import { likenessModel } from "./likenessModel";
 import { findMoments, type Moment } from "./moments";
-import { brightening, suggestedNames } from "./names";
+import { suggestedNames } from "./names";
 import { elementGroups, presenceOf } from "./presence";
 
 const { max, min, round } = Math;
@@ -29,6 +29,25 @@ function soundingBars({ loudness, count }: BarProfile): BarPlaces {
   return [from, to];
 }
 
+/** Longest section that two neighbours of the same material make: bars. */
+const longestJoined = 16;
+
+/** Neighbours of the same material are one section, as long as that is not too long. */
+function withNeighboursJoined(found: readonly BarPlaces[], lettersFound: readonly string[]) {
+  const places: BarPlaces[] = [];
+  const letters: string[] = [];
+  found.forEach(([a, b], i) => {
+    const last = places.at(-1);
+    if (last && letters.at(-1) === lettersFound[i] && b - last[0] <= longestJoined) {
+      places[places.length - 1] = [last[0], b];
+    } else {
+      places.push([a, b]);
+      letters.push(lettersFound[i]!);
+    }
+  });
+  return { places, letters };
+}
+
 const rounded = (value: number, digits: number) => round(value * 10 ** digits) / 10 ** digits;
 
 function mean(rows: Float32Array | readonly number[], from: number, to: number): number {
@@ -44,8 +63,9 @@ export function estimateForm(grid: Grid, curves: ProfileCurves, durationSeconds:
   const [from, to] = soundingBars(profile);
   const odds = boundaryOdds(boundaryModel, profile).slice(from, max(from, to - 1));
   const starts = to > from ? bestDivision(odds, to - from).map((place) => from + place) : [];
-  const places = starts.map((start, i): BarPlaces => [start, starts[i + 1] ?? to]);
-  const letters = lettersOf(likenessModel, profile, places);
+  const found = starts.map((start, i): BarPlaces => [start, starts[i + 1] ?? to]);
+  const { places, letters } = withNeighboursJoined(found, lettersOf(likenessModel, profile, found));
+  const moments = findMoments(grid, profile, curves);
   const names = suggestedNames(
     places.map(([a, b], i) => {
       const { drums, bass } = presenceOf(profile, a, b);
@@ -55,11 +75,15 @@ export function estimateForm(grid: Grid, curves: ProfileCurves, durationSeconds:
         loudness: mean(profile.loudness, a, b),
         drums,
         bass,
-        brightening: brightening(profile.brightness, a, b),
+        rises: moments.some(
+          ({ kind, startBeat, endBeat }) =>
+            (kind === "riser" || kind === "filterOpening") &&
+            startBeat / grid.beatsPerBar + 1 >= firstBar + a - 1 &&
+            Math.abs(endBeat / grid.beatsPerBar + 1 - (firstBar + b)) <= 1,
+        ),
       };
     }),
   );
-  const moments = findMoments(grid, profile, curves);
   const each = (digits: number, rows: Float32Array) => Array.from(rows, (value) => rounded(value, digits));
   const presence = Object.fromEntries(
     presenceGroups.map((group) => [group, new Array<number>(count).fill(0)]),

@@ -1,6 +1,6 @@
 /** Suggested names of sections from how full they are and where they stand. */
 
-const { max, min } = Math;
+const { max } = Math;
 
 /** What a name is suggested from. */
 export interface SectionTraits {
@@ -11,8 +11,8 @@ export interface SectionTraits {
   /** Probability that drums and bass play. */
   drums: number;
   bass: number;
-  /** Change of brightness from its first to its second half, octaves. */
-  brightening: number;
+  /** Whether something rises towards its end. */
+  rises: boolean;
 }
 
 /** Names that are suggested and offered. */
@@ -37,7 +37,6 @@ const fullness = ({ loudness, drums, bass }: SectionTraits, loudest: number): nu
 const quietBelow = 1.1;
 const longestEdge = 16;
 const longestBuild = 8;
-const buildBrightens = 0.4;
 
 /** One name a section, numbered where it comes again: `verse`, `chorus`, `verse 2`. */
 export function suggestedNames(sections: readonly SectionTraits[]): string[] {
@@ -77,7 +76,7 @@ export function suggestedNames(sections: readonly SectionTraits[]): string[] {
     if (names[i] !== null) return;
     if (section.letter === chorus) names[i] = "chorus";
     else if (isQuiet(i)) {
-      const rises = section.bars <= longestBuild && section.brightening > buildBrightens;
+      const rises = section.bars <= longestBuild && section.rises;
       const leads = sections[i + 1]?.letter === chorus && chorus !== null;
       names[i] = rises && leads ? "build" : "break";
     } else if (
@@ -95,15 +94,4 @@ export function suggestedNames(sections: readonly SectionTraits[]): string[] {
     counts.set(name!, count);
     return count === 1 ? name! : `${name} ${count}`;
   });
-}
-
-/** How much brighter the second half of some bars is than the first: octaves of the centroid. */
-export function brightening(brightness: Float32Array, from: number, to: number): number {
-  const half = min(to - 1, from + Math.ceil((to - from) / 2));
-  const mean = (a: number, b: number) => {
-    let sum = 0;
-    for (let i = a; i < b; i++) sum += Math.log2(max(20, brightness[i]!));
-    return sum / max(1, b - a);
-  };
-  return to - from < 2 ? 0 : mean(half, to) - mean(from, half);
 }

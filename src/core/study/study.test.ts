@@ -27,7 +27,10 @@ const analysis = (
     tempo: { bpm: changes.bpm ?? 118, confidence: 1, alternatives: [] },
     grid: null,
     tuningCents: 0,
-    plan: { harmony: { key: null, chords: [] }, form: null },
+    plan: {
+      harmony: { key: null, chords: [], bars: { firstBar: 1, beatsPerBar: 4, chroma: [] } },
+      form: null,
+    },
     loudness: {
       integratedLufs: lufs,
       loudnessRangeLu: 5,

@@ -9,6 +9,7 @@ const shortcuts: readonly [keys: readonly string[], what: string][] = [
   [["F"], "Flip to the other side, at the same place"],
   [["←", "→"], "A bar back, forward"],
   [["Shift ←", "→"], "Eight bars back, forward"],
+  [["Page ↑", "↓"], "To the section before, after"],
   [["L"], "Loop the selection, on and off"],
   [["E"], "Equal loudness, on and off"],
   [["K"], "Click, on and off"],
@@ -18,6 +19,7 @@ const shortcuts: readonly [keys: readonly string[], what: string][] = [
   [["0"], "Show the whole track"],
   [["Esc"], "Select nothing"],
   [["Ctrl Z"], "Undo the last change that says so"],
+  [["Ctrl Shift Z"], "Undo the last correction of the view"],
   [["?"], "This list"],
 ];
 
@@ -48,7 +50,8 @@ export function ShortcutHelp({ onClose }: { onClose(): void }) {
         <p className="small-text soft mt-3 mb-0">
           On the strip: drag to select bars, Shift-drag to stretch the selection, click to move the playhead,
           turn the wheel to zoom, Shift and wheel to move along. The edges under the line say which bars are
-          recreated; drag them, or move them with the arrow keys.
+          recreated; drag them, or move them with the arrow keys. On a chord: arrow keys go to the next, Alt
+          and arrow keys move where it begins, Enter renames, S splits, J joins, H sounds it.
         </p>
       </Modal.Body>
       <Modal.Footer>

@@ -12,6 +12,8 @@ import {
   type ReactNode,
 } from "react";
 import type { Alignment, CoverageSpan } from "@/core/align/coverage";
+import type { Key } from "@/core/harmony/keys";
+import type { CountedSection } from "@/core/plan";
 import { barsIn, barsOf, spanOfBars, type BarRange, type Grid } from "@/core/grid/grid";
 import { useNotices } from "@/components/Notices";
 import { send, sentenceOf, upload } from "@/components/requests";
@@ -33,6 +35,9 @@ export interface TrackFacts {
   integratedLufs: number | null;
   /** As it counts: measured, corrected, and for a version counted as its reference. */
   grid: Grid | null;
+  key: Key | null;
+  /** On its own grid. */
+  sections: CountedSection[];
 }
 
 /** How a version lies along the reference. */

@@ -8,6 +8,7 @@ import { useHotkeys } from "react-hotkeys-hook";
 import { fixed, points } from "@/components/format";
 import { MirrorStrip, type StripTrack } from "@/components/strip/MirrorStrip";
 import { ThemeSwitch } from "@/components/ThemeSwitch";
+import { keyName } from "@/core/harmony/keys";
 import type { TrackRecord } from "@/core/study";
 import { ListeningBar } from "@/listening/ListeningBar";
 import { Playback, usePlayback, type Playable } from "@/listening/Playback";
@@ -84,6 +85,16 @@ function Frame({ children }: { children: ReactNode }) {
   useHotkeys("right", () => playback.step(1), [playback]);
   useHotkeys("shift+left", () => playback.step(-8), [playback]);
   useHotkeys("shift+right", () => playback.step(8), [playback]);
+  const sections = (study.reference && facts[study.reference.id]?.sections) ?? [];
+  const toSection = (by: 1 | -1) => {
+    const bar = playback.place()?.bar ?? 1;
+    const starts = sections.map(({ firstBar }) => firstBar);
+    // Back goes to where this section begins first, as players do.
+    const next = by > 0 ? starts.find((start) => start > bar) : starts.findLast((start) => start < bar);
+    if (next !== undefined) playback.step(next - bar);
+  };
+  useHotkeys("pagedown", () => toSection(1), { preventDefault: true }, [sections, playback]);
+  useHotkeys("pageup", () => toSection(-1), { preventDefault: true }, [sections, playback]);
   useHotkeys("l", () => playback.setLooping(!playback.looping), [playback]);
   useHotkeys("e", () => playback.setEqualLoudness(!playback.equalLoudness), [playback]);
   useHotkeys("k", () => playback.change({ click: playback.settings.click > 0 ? 0 : 0.4 }), [playback]);
@@ -134,7 +145,12 @@ function Frame({ children }: { children: ReactNode }) {
               <span className="strong in-reference">Reference</span>
               <span className="clip">
                 {facts[study.reference.id]?.bpm
-                  ? `${fixed(facts[study.reference.id]!.bpm, 2)} BPM`
+                  ? [
+                      `${fixed(facts[study.reference.id]!.bpm, 2)} BPM`,
+                      facts[study.reference.id]!.key && keyName(facts[study.reference.id]!.key!),
+                    ]
+                      .filter(Boolean)
+                      .join(", ")
                   : study.reference.fileName}
               </span>
             </Link>
@@ -161,6 +177,8 @@ function Frame({ children }: { children: ReactNode }) {
             lined={state.lined}
             selection={selection}
             bars={state.bars}
+            sections={study.reference ? (facts[study.reference.id]?.sections ?? []) : []}
+            onBars={state.selectBars}
             onSelect={state.select}
             onCoverage={state.setCoverage}
           />
@@ -245,6 +263,8 @@ function WorkList() {
       <h2>The whole</h2>
       {entry("overview", "Overview", score(standing?.match))}
       {entry("grid", "Grid", score(standing?.aspects.tempo))}
+      {entry("harmony", "Harmony", score(standing?.aspects.harmony))}
+      {entry("sections", "Sections", score(standing?.aspects.form))}
       <h2>Part by part</h2>
       {entry("elements", "Elements", score(elementMean))}
       {study.elements.map((element) => (

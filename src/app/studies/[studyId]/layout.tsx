@@ -20,7 +20,7 @@ export async function generateMetadata({ params }: Pick<Props, "params">): Promi
 export default async function StudyLayout({ params, children }: Props) {
   const read = await cachedStudy((await params).studyId);
   if (!read) notFound();
-  const { study, analyses, linedUp, grids, standings } = read;
+  const { study, analyses, linedUp, grids, plans, standings } = read;
   const facts: StudyModel["facts"] = {};
   for (const track of [...(study.reference ? [study.reference] : []), ...study.versions]) {
     const analysis = analyses.get(track.file.hash);
@@ -29,6 +29,8 @@ export default async function StudyLayout({ params, children }: Props) {
         bpm: grids.get(track.id)?.bpm ?? analysis.tempo?.bpm ?? null,
         integratedLufs: analysis.loudness.integratedLufs,
         grid: grids.get(track.id) ?? null,
+        key: plans.get(track.id)?.counted.key ?? null,
+        sections: plans.get(track.id)?.counted.sections ?? [],
       };
     }
   }

@@ -1,0 +1,17 @@
+import { SectionsView } from "@/views/sections/SectionsView";
+import { readAddress, type SearchParams } from "../../address";
+import { cachedStudy } from "../cachedStudy";
+import { planModel } from "../planModel";
+
+export default async function SectionsPage({
+  params,
+  searchParams,
+}: {
+  params: Promise<{ studyId: string }>;
+  searchParams: SearchParams;
+}) {
+  const read = await cachedStudy((await params).studyId);
+  if (!read) return null;
+  const { version } = await readAddress(searchParams);
+  return <SectionsView model={planModel(read, version)} />;
+}

@@ -1,0 +1,149 @@
+"use client";
+
+import { useEffect, useState } from "react";
+import { signed } from "@/components/format";
+import { chordNotes } from "@/core/harmony/chords";
+import {
+  allKeys,
+  keyName,
+  otherKeyName,
+  relationSentence,
+  sameKey,
+  scaleNames,
+  type Key,
+} from "@/core/harmony/keys";
+import { hold } from "@/listening/synth";
+import { useStudy } from "../study/StudyContext";
+import { useNotices } from "@/components/Notices";
+import type { PlanTrack } from "../plan/model";
+
+const percent = (share: number) => `${Math.round(100 * share)} %`;
+
+const tonicPitches = ({ tonic, mode }: Key): number[] => {
+  const root = 48 + tonic;
+  return chordNotes({ root: tonic, quality: mode === "minor" ? "min" : "maj", bass: tonic }).map(
+    (note) => root + ((((note - tonic) % 12) + 12) % 12),
+  );
+};
+
+/** What both opinions say of a key, and whether they agree. */
+function opinionWords({ choice }: PlanTrack): string | null {
+  if (!choice) return null;
+  const { notes, chords } = choice.opinions;
+  if (!notes) return null;
+  if (!chords) return `By its notes ${keyName(notes)}; there are no chords to ask.`;
+  return sameKey(notes, chords)
+    ? `Notes and chords agree on ${keyName(notes)}.`
+    : `By its notes ${keyName(notes)}, by its chords ${keyName(chords)}.`;
+}
+
+/** The keys of both sides in large letters, and how they lie to one another. */
+export function KeyHead({ reference, version }: { reference: PlanTrack | null; version: PlanTrack | null }) {
+  const [held, setHeld] = useState<string | null>(null);
+  useEffect(() => () => hold([]), []);
+  const hear = (id: string, key: Key) => {
+    const next = held === id ? null : id;
+    hold(next ? tonicPitches(key) : []);
+    setHeld(next);
+  };
+  const { study } = useStudy();
+  const keys = { reference: reference?.plan.key ?? null, version: version?.plan.key ?? null };
+  return (
+    <section aria-label="Key">
+      <div className="key-head">
+        {[reference, version].map((track) => {
+          if (!track) return null;
+          const key = track.plan.key;
+          const isReference = track.kind === "reference";
+          return (
+            <div key={track.placeId}>
+              <span className={`small-text strong ${isReference ? "in-reference" : "in-recreation"}`}>
+                {track.name}
+              </span>
+              <div className="value">{key ? keyName(key) : "no key"}</div>
+              {key ? (
+                <div className="small-text soft">
+                  {otherKeyName(key) && <>also written {otherKeyName(key)} · </>}
+                  {scaleNames(key).join(" ")} · tuned {signed(track.tuningCents, 0)} cents
+                  <br />
+                  {opinionWords(track)}{" "}
+                  <button
+                    type="button"
+                    className="plain-button underlined"
+                    aria-pressed={held === track.placeId}
+                    onClick={() => hear(track.placeId, key)}
+                  >
+                    {held === track.placeId ? "Let go" : "Hold its chord under the music"}
+                  </button>
+                </div>
+              ) : (
+                <div className="small-text soft">Nothing in it is pitched.</div>
+              )}
+            </div>
+          );
+        })}
+      </div>
+      {keys.reference && keys.version && (
+        <p className="mt-2 mb-0">
+          {relationSentence(keys.reference, keys.version)}
+          {study.intended.semitones !== 0 && (
+            <span className="soft">
+              {" "}
+              {signed(study.intended.semitones, 0)} semitones are meant, as you said in the view Grid.
+            </span>
+          )}
+        </p>
+      )}
+    </section>
+  );
+}
+
+/** Readings of the key with how sure each is; the right one can be chosen, or any other. */
+export function KeyReadings({ track }: { track: PlanTrack }) {
+  const { change } = useStudy();
+  const { say } = useNotices();
+  const address = `/api/plans/${track.placeId}`;
+  const set = async (key: Key) => {
+    const correction = { ...track.harmonyCorrection, key };
+    if (await change("POST", address, { subject: "harmony", correction }))
+      say(
+        `${track.name} is in ${keyName(key)} now.`,
+        () => void change("DELETE", `${address}?subject=harmony`),
+      );
+  };
+  const { key } = track.plan;
+  return (
+    <div className="field-label">
+      <span className="small-text soft">Readings of the key, how sure</span>
+      <div className="readings">
+        {(track.choice?.options ?? []).slice(0, 4).map((option) => (
+          <button
+            key={keyName(option.key)}
+            type="button"
+            className="plain-button reading"
+            aria-pressed={key !== null && sameKey(key, option.key)}
+            onClick={() => void set(option.key)}
+          >
+            <span>{keyName(option.key)}</span>
+            <span className="soft small-text">{percent(option.confidence)}</span>
+          </button>
+        ))}
+      </div>
+      <label className="field mt-2">
+        Another key
+        <select
+          className="form-select form-select-sm"
+          value={key ? allKeys.findIndex((own) => sameKey(own, key)) : ""}
+          onChange={(event) => void set(allKeys[Number(event.target.value)]!)}
+        >
+          {!key && <option value="">no key</option>}
+          {allKeys.map((own, i) => (
+            <option key={keyName(own)} value={i}>
+              {keyName(own)}
+            </option>
+          ))}
+        </select>
+      </label>
+    </div>
+  );
+}

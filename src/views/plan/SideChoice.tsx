@@ -1,0 +1,32 @@
+"use client";
+
+import type { PlanTrack } from "./model";
+
+/** Whose plan is put right. */
+export function SideChoice({
+  tracks,
+  chosen,
+  onChoose,
+  label,
+}: {
+  tracks: readonly PlanTrack[];
+  chosen: PlanTrack;
+  onChoose(track: PlanTrack): void;
+  label: string;
+}) {
+  return (
+    <div className="choices side-choice" role="group" aria-label={label}>
+      {tracks.map((track) => (
+        <button
+          key={track.placeId}
+          type="button"
+          className={`plain-button ${track.kind === "reference" ? "in-reference" : "in-recreation"}`}
+          aria-pressed={track.placeId === chosen.placeId}
+          onClick={() => onChoose(track)}
+        >
+          {track.name}
+        </button>
+      ))}
+    </div>
+  );
+}

@@ -1,0 +1,145 @@
+"use client";
+
+import { useState } from "react";
+import { fixed } from "@/components/format";
+import type { BarRange } from "@/core/grid/grid";
+import type { CoverageSpan } from "@/core/align/coverage";
+import type { PlanTrack } from "../plan/model";
+import { MomentGlyph } from "./MomentGlyph";
+import { answeringBars, barMeasures, momentWords, type BarMeasure, type Moment } from "./model";
+
+const height = 92;
+const half = height / 2;
+
+/** One measure of every bar on the mirror line: the reference's upwards, what answers it downwards. */
+export function BarCurves({
+  bars,
+  reference,
+  version,
+  spans,
+  moments,
+  beatsPerBar,
+}: {
+  bars: BarRange;
+  reference: PlanTrack;
+  version: PlanTrack | null;
+  spans: readonly CoverageSpan[];
+  moments: readonly Moment[];
+  beatsPerBar: number;
+}) {
+  const [measure, setMeasure] = useState<BarMeasure>("loudness");
+  const [at, setAt] = useState<number | null>(null);
+  const { title, unit, floor, digits } = barMeasures[measure];
+  const count = bars.last - bars.first + 1;
+  const valuesOf = (track: PlanTrack | null) => {
+    const form = track?.plan.measured.form;
+    return (bar: number | undefined): number | null =>
+      form && bar !== undefined ? (form.bars[measure][bar - form.bars.firstBar] ?? null) : null;
+  };
+  const own = valuesOf(reference);
+  const theirs = valuesOf(version);
+  const rows = Array.from({ length: count }, (_, i) => {
+    const bar = bars.first + i;
+    const answer = version ? answeringBars(version, spans, bar, bar)[0] : undefined;
+    return { bar, reference: own(bar), version: theirs(answer) };
+  });
+  const all = rows.flatMap((row) => [row.reference, row.version]).filter((value) => value !== null);
+  const high = Math.max(...all, floor + 1);
+  // Levels begin a little under the quietest bar that matters, counts at 0.
+  const low =
+    measure === "density"
+      ? 0
+      : Math.max(floor, Math.min(...all, high - 6) - (measure === "brightness" ? 0 : 3));
+  const scale = (value: number) =>
+    measure === "brightness"
+      ? Math.log(Math.max(value, low) / low) / Math.log(high / low)
+      : (Math.max(value, low) - low) / (high - low);
+  const shown = at === null ? null : rows[at];
+  const width = 100 / count;
+  return (
+    <section aria-label={`${title}, bar by bar`}>
+      <div className="d-flex align-items-baseline gap-3 small-text">
+        <span className="choices" role="group" aria-label="What is shown of each bar">
+          {(Object.keys(barMeasures) as BarMeasure[]).map((name) => (
+            <button
+              key={name}
+              type="button"
+              className="plain-button"
+              aria-pressed={name === measure}
+              onClick={() => setMeasure(name)}
+            >
+              {barMeasures[name].title}
+            </button>
+          ))}
+        </span>
+        <span className="ms-auto soft">
+          {shown ? (
+            <>
+              Bar {shown.bar}: <span className="in-reference strong">{fixed(shown.reference, digits)}</span>
+              {version && (
+                <>
+                  {" "}
+                  against <span className="in-recreation strong">{fixed(shown.version, digits)}</span>
+                </>
+              )}{" "}
+              {unit}
+            </>
+          ) : (
+            `${fixed(low, digits)} at the line, ${fixed(high, digits)} ${unit} at the edges`
+          )}
+        </span>
+      </div>
+      <svg
+        className="bar-curves"
+        viewBox={`0 0 100 ${height}`}
+        preserveAspectRatio="none"
+        style={{ height }}
+        role="img"
+        aria-label={`${title} of each bar, reference above the line${version ? ", version below" : ""}`}
+        onPointerMove={(event) => {
+          const box = event.currentTarget.getBoundingClientRect();
+          setAt(
+            Math.max(0, Math.min(count - 1, Math.floor(((event.clientX - box.left) / box.width) * count))),
+          );
+        }}
+        onPointerLeave={() => setAt(null)}
+      >
+        {rows.map((row, i) => (
+          <g key={row.bar}>
+            {row.reference !== null && (
+              <rect
+                className="up"
+                x={i * width + width * 0.06}
+                width={width * 0.88}
+                y={half - scale(row.reference) * (half - 2)}
+                height={scale(row.reference) * (half - 2)}
+              />
+            )}
+            {row.version !== null && (
+              <rect
+                className="down"
+                x={i * width + width * 0.06}
+                width={width * 0.88}
+                y={half}
+                height={scale(row.version) * (half - 2)}
+              />
+            )}
+          </g>
+        ))}
+        <line x1={0} x2={100} y1={half} y2={half} />
+      </svg>
+      <div className="moment-marks" aria-hidden="true">
+        {moments.map((moment, i) => (
+          <span
+            key={i}
+            className="tiny-text soft"
+            style={{ left: `${(100 * (moment.startBeat / beatsPerBar + 1 - bars.first)) / count}%` }}
+            title={`${momentWords[moment.kind].name}, bar ${Math.floor(moment.startBeat / beatsPerBar) + 1}`}
+          >
+            <MomentGlyph kind={moment.kind} />
+          </span>
+        ))}
+      </div>
+    </section>
+  );
+}

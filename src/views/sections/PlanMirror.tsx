@@ -1,0 +1,135 @@
+"use client";
+
+import { useState, type PointerEvent } from "react";
+import type { BarRange } from "@/core/grid/grid";
+import type { CountedSection } from "@/core/plan";
+import type { Answered } from "../plan/model";
+
+/** A section that is looked at: on which side, and its place in that side's list. */
+export interface ChosenSection {
+  side: "reference" | "version";
+  place: number;
+}
+
+/** Kinds of pattern, by letter. */
+const patterns = 6;
+export const patternOf = (letter: string): string =>
+  `pattern-${(letter.charCodeAt(0) - 65 + patterns * 5) % patterns}`;
+
+/**
+ * Both plans on the mirror line, bar for bar: the reference's sections above, below them those of
+ * the version that answer. Boundaries are dragged, or moved with the arrow keys.
+ */
+export function PlanMirror({
+  bars,
+  upper,
+  lower,
+  beatsPerBar,
+  chosen,
+  onChoose,
+  onMove,
+}: {
+  /** Bars at the left and right edge. */
+  bars: BarRange;
+  upper: readonly CountedSection[];
+  lower: readonly Answered<CountedSection>[] | null;
+  beatsPerBar: number;
+  chosen: ChosenSection | null;
+  onChoose(section: ChosenSection): void;
+  /** The section begins some bars later, or earlier. */
+  onMove(section: ChosenSection, by: number): void;
+}) {
+  const count = bars.last - bars.first + 1;
+  const percent = (bar: number) => (100 * (bar - bars.first)) / count;
+  const [drag, setDrag] = useState<{ at: ChosenSection; x: number; by: number; width: number } | null>(null);
+  const moved = (side: ChosenSection["side"], place: number) =>
+    drag && drag.at.side === side && drag.at.place === place ? drag.by : 0;
+
+  const block = (
+    side: ChosenSection["side"],
+    place: number,
+    section: CountedSection,
+    from: number,
+    to: number,
+    key: string,
+  ) => {
+    const length = section.lastBar - section.firstBar + 1;
+    const isChosen = chosen?.side === side && chosen.place === place;
+    return (
+      <button
+        key={key}
+        type="button"
+        className={`plan-block ${side} ${patternOf(section.letter)}`}
+        style={{ left: `${percent(from)}%`, width: `${percent(to) - percent(from)}%` }}
+        aria-pressed={isChosen}
+        aria-label={`${side === "reference" ? "Reference" : "Version"}: ${section.name}, letter ${section.letter}, ${length} bars from bar ${section.firstBar}`}
+        title={`${section.name} (${section.letter}), bars ${section.firstBar}–${section.lastBar}`}
+        onClick={() => onChoose({ side, place })}
+      >
+        <span className="plan-words">
+          <span className="strong clip">{section.name}</span>
+          <span className="soft clip">
+            {section.letter} · {length}
+          </span>
+        </span>
+      </button>
+    );
+  };
+  const handle = (side: ChosenSection["side"], place: number, section: CountedSection, bar: number) => {
+    const at = { side, place };
+    return (
+      <button
+        key={`handle ${side} ${place} ${section.firstBar}`}
+        type="button"
+        className={`plan-handle ${side}`}
+        style={{ left: `${percent(bar + moved(side, place))}%` }}
+        aria-label={`${section.name} begins with bar ${section.firstBar}; arrow keys move it`}
+        title="Drag to move where this section begins"
+        onPointerDown={(event: PointerEvent<HTMLButtonElement>) => {
+          event.currentTarget.setPointerCapture(event.pointerId);
+          const width = event.currentTarget.parentElement!.getBoundingClientRect().width / count;
+          setDrag({ at, x: event.clientX, by: 0, width });
+        }}
+        onPointerMove={(event) => {
+          if (!drag || drag.at.side !== side || drag.at.place !== place) return;
+          const by = Math.round((event.clientX - drag.x) / drag.width);
+          if (by !== drag.by) setDrag({ ...drag, by });
+        }}
+        onPointerUp={() => {
+          if (drag && drag.by !== 0) onMove(at, drag.by);
+          setDrag(null);
+        }}
+        onPointerCancel={() => setDrag(null)}
+        onKeyDown={(event) => {
+          const by = event.key === "ArrowLeft" ? -1 : event.key === "ArrowRight" ? 1 : 0;
+          if (by === 0) return;
+          event.preventDefault();
+          event.stopPropagation();
+          onMove(at, by);
+        }}
+      />
+    );
+  };
+
+  return (
+    <div
+      className={`plan-mirror${lower ? "" : " alone"}`}
+      role="group"
+      aria-label="Sections of both, bar by bar"
+    >
+      {upper.map((section, place) =>
+        block("reference", place, section, section.firstBar, section.lastBar + 1, `upper ${place}`),
+      )}
+      {lower?.map(({ item, place, startBeat, endBeat }, i) =>
+        block("version", place, item, startBeat / beatsPerBar + 1, endBeat / beatsPerBar + 1, `lower ${i}`),
+      )}
+      {upper.map((section, place) =>
+        place === 0 ? null : handle("reference", place, section, section.firstBar),
+      )}
+      {lower?.map(({ item, place, startBeat }, i) => {
+        const isFirst = place === 0 || lower.findIndex((other) => other.place === place) !== i;
+        return isFirst ? null : handle("version", place, item, startBeat / beatsPerBar + 1);
+      })}
+    </div>
+  );
+}
