@@ -36,6 +36,8 @@ const chordIn = (chords: readonly PlacedChord[], beat: number): Chord | null =>
 /** Whether two chords count as the same: as major or minor where they are that, else by their kind. */
 function agree(a: Chord | null, b: Chord | null): boolean {
   if (!a || !b) return a === b;
+  // A power chord has no third that could be wrong.
+  if (a.quality === "5" || b.quality === "5") return a.root === b.root;
   const [kindA, kindB] = [majorOrMinor(a), majorOrMinor(b)];
   return kindA && kindB ? kindA.root === kindB.root && kindA.minor === kindB.minor : sameChord(a, b);
 }

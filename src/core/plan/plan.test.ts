@@ -176,6 +176,11 @@ describe("two plans", () => {
     expect(comparePlans(reference, sevenths, whole, 0).chordOverlap).toBe(1);
   });
 
+  it("agree where one of them leaves the third open", () => {
+    const open = side(chords("F#5", "D5", "A5", "E5", "F#m", "D", "A", "E"), reference.grid);
+    expect(comparePlans(reference, open, whole, 0).chordOverlap).toBe(1);
+  });
+
   it("say nothing of chords where the version has none", () => {
     const drums = side(chords("N", "N", "N", "N", "N", "N", "N", "N"), reference.grid);
     expect(comparePlans(reference, drums, whole, 0).chordOverlap).toBeNull();

@@ -72,6 +72,7 @@ export function suggestedNames(sections: readonly SectionTraits[]): string[] {
             : best,
         )
       : null;
+  const isLate = (i: number) => chorus !== null && i > 0.6 * last;
   sections.forEach((section, i) => {
     if (names[i] !== null) return;
     if (section.letter === chorus) names[i] = "chorus";
@@ -79,13 +80,9 @@ export function suggestedNames(sections: readonly SectionTraits[]): string[] {
       const rises = section.bars <= longestBuild && section.rises;
       const leads = sections[i + 1]?.letter === chorus && chorus !== null;
       names[i] = rises && leads ? "build" : "break";
-    } else if (
-      chorus !== null &&
-      byLetter.get(section.letter)!.length === 1 &&
-      i > 0.6 * last &&
-      letters.length > 2
-    ) {
-      names[i] = "bridge";
+    } else if (isLate(i) && byLetter.get(section.letter)!.length === 1 && letters.length > 2) {
+      // Late and heard only once: the last word, or a bridge before it.
+      names[i] = i === last ? "outro" : "bridge";
     } else names[i] = "verse";
   });
   const counts = new Map<string, number>();

@@ -26,6 +26,13 @@ const tonicPitches = ({ tonic, mode }: Key): number[] => {
   );
 };
 
+/** How sure the key that counts is. */
+function sureness({ choice, plan, harmonyCorrection }: PlanTrack): string {
+  if (harmonyCorrection.key) return "set by you";
+  const own = choice?.options.find((option) => plan.key && sameKey(option.key, plan.key));
+  return own ? `${percent(own.confidence)} sure` : "";
+}
+
 /** What both opinions say of a key, and whether they agree. */
 function opinionWords({ choice }: PlanTrack): string | null {
   if (!choice) return null;
@@ -60,7 +67,10 @@ export function KeyHead({ reference, version }: { reference: PlanTrack | null; v
               <span className={`small-text strong ${isReference ? "in-reference" : "in-recreation"}`}>
                 {track.name}
               </span>
-              <div className="value">{key ? keyName(key) : "no key"}</div>
+              <div className="d-flex align-items-baseline gap-3">
+                <span className="value">{key ? keyName(key) : "no key"}</span>
+                <span className="soft">{sureness(track)}</span>
+              </div>
               {key ? (
                 <div className="small-text soft">
                   {otherKeyName(key) && <>also written {otherKeyName(key)} · </>}

@@ -31,6 +31,7 @@ export function BarCurves({
   const [at, setAt] = useState<number | null>(null);
   const { title, unit, floor, digits } = barMeasures[measure];
   const count = bars.last - bars.first + 1;
+  const barOf = ({ startBeat }: Moment) => Math.floor(startBeat / beatsPerBar);
   const valuesOf = (track: PlanTrack | null) => {
     const form = track?.plan.measured.form;
     return (bar: number | undefined): number | null =>
@@ -133,7 +134,11 @@ export function BarCurves({
           <span
             key={i}
             className="tiny-text soft"
-            style={{ left: `${(100 * (moment.startBeat / beatsPerBar + 1 - bars.first)) / count}%` }}
+            style={{
+              left: `${(100 * (moment.startBeat / beatsPerBar + 1 - bars.first)) / count}%`,
+              // Those of one bar stand side by side.
+              marginLeft: 15 * moments.slice(0, i).filter((other) => barOf(other) === barOf(moment)).length,
+            }}
             title={`${momentWords[moment.kind].name}, bar ${Math.floor(moment.startBeat / beatsPerBar) + 1}`}
           >
             <MomentGlyph kind={moment.kind} />

@@ -36,6 +36,8 @@ export interface TrackFacts {
   /** As it counts: measured, corrected, and for a version counted as its reference. */
   grid: Grid | null;
   key: Key | null;
+  /** False while chords and sections are worked out again on a corrected grid. */
+  planCurrent: boolean;
   /** On its own grid. */
   sections: CountedSection[];
 }
@@ -125,8 +127,10 @@ function barsInAddress(parameters: URLSearchParams): BarRange | null {
     : null;
 }
 
-const catchUpMs = 800;
-const catchUpTries = 8;
+/** How often and how many times a page that lags is asked for again. */
+const soon = { everyMs: 800, tries: 8 } as const;
+/** While something is worked out; news of its end may come before anybody listens. */
+const patient = { everyMs: 2500, tries: 60 } as const;
 
 /**
  * Asks for the page again while it lags behind what is known: a refresh that falls together with a
@@ -134,7 +138,11 @@ const catchUpTries = 8;
  *
  * @param lag names what the page does not show yet; empty when it is up to date.
  */
-function useCatchUp(lag: string, refresh: () => void): void {
+function useCatchUp(
+  lag: string,
+  refresh: () => void,
+  { everyMs, tries: most }: { everyMs: number; tries: number } = soon,
+): void {
   const latest = useRef(refresh);
   useEffect(() => {
     latest.current = refresh;
@@ -143,11 +151,11 @@ function useCatchUp(lag: string, refresh: () => void): void {
     if (lag === "") return;
     let tries = 0;
     const timer = setInterval(() => {
-      if (++tries > catchUpTries) clearInterval(timer);
+      if (++tries > most) clearInterval(timer);
       else latest.current();
-    }, catchUpMs);
+    }, everyMs);
     return () => clearInterval(timer);
-  }, [lag]);
+  }, [lag, everyMs, most]);
 }
 
 export function StudyProvider({ model, children }: { model: StudyModel; children: ReactNode }) {
@@ -170,10 +178,19 @@ export function StudyProvider({ model, children }: { model: StudyModel; children
       ]),
     [study],
   );
+  // What is worked out of analyses that are there: how versions lie along the reference, and plans.
+  const { facts, lineUps } = model;
+  const pending = [
+    ...study.versions.flatMap(({ id }) =>
+      study.reference && facts[study.reference.id] && facts[id] && !lineUps[id]?.current ? [id] : [],
+    ),
+    ...Object.entries(facts).flatMap(([id, { planCurrent }]) => (planCurrent ? [] : [`plan ${id}`])),
+  ].join();
   const news = useJobNews(
-    places.some(({ job }) => job.state === "queued" || job.state === "running"),
+    pending !== "" || places.some(({ job }) => job.state === "queued" || job.state === "running"),
     () => router.refresh(),
   );
+  useCatchUp(pending, () => router.refresh(), patient);
 
   useCatchUp(
     [

@@ -30,6 +30,7 @@ export default async function StudyLayout({ params, children }: Props) {
         integratedLufs: analysis.loudness.integratedLufs,
         grid: grids.get(track.id) ?? null,
         key: plans.get(track.id)?.counted.key ?? null,
+        planCurrent: plans.get(track.id)?.current ?? true,
         sections: plans.get(track.id)?.counted.sections ?? [],
       };
     }
