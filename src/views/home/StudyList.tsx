@@ -13,6 +13,7 @@ import { useNotices } from "@/components/Notices";
 import { ProgressLine } from "@/components/ProgressLine";
 import { send, sentenceOf, upload } from "@/components/requests";
 import { useJobNews } from "@/components/useJobNews";
+import { keyName, type Key } from "@/core/harmony/keys";
 
 /** One study as the list shows it. */
 export interface StudyRow {
@@ -24,6 +25,7 @@ export interface StudyRow {
   /** Whether an analysis is still to come. */
   pending: boolean;
   bpm: number | null;
+  key: Key | null;
   /** What the analysis of the reference is at, where it is not done. */
   referenceState: string | null;
   versions: number;
@@ -157,6 +159,7 @@ export function StudyList({ rows }: { rows: StudyRow[] }) {
                 <th>Study</th>
                 <th>Reference</th>
                 <th className="number">Tempo</th>
+                <th>Key</th>
                 <th className="number">Versions</th>
                 <th>Match over versions</th>
                 <th className="number">Newest match</th>
@@ -200,6 +203,7 @@ export function StudyList({ rows }: { rows: StudyRow[] }) {
                     )}
                   </td>
                   <td className="number">{row.bpm === null ? "–" : `${fixed(row.bpm, 2)} BPM`}</td>
+                  <td className="text-nowrap">{row.key ? keyName(row.key) : "–"}</td>
                   <td className="number">{row.versions}</td>
                   <td>
                     <HistoryLine

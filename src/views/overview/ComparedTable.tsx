@@ -3,6 +3,7 @@
 import { Fragment } from "react";
 import { fixed, points, signed } from "@/components/format";
 import { HistoryLine } from "@/components/HistoryLine";
+import { keyName } from "@/core/harmony/keys";
 import { measureRules, truePeakCeiling, type ComparedMeasure, type MixAspect } from "@/core/match";
 import type { Standing } from "@/core/study";
 import { aspectTitles } from "../aspectTitles";
@@ -12,7 +13,7 @@ import type { OverviewModel } from "./model";
 /** What a measure is called where its aspect stands beside it. */
 const shortTitles: Partial<Record<ComparedMeasure["name"], string>> = {
   transposition: "transposition",
-  chords: "chords in common",
+  chords: "key, chords in common",
   sections: "bars recreated",
   integratedLoudness: "integrated",
   loudnessRange: "loudness range",
@@ -40,6 +41,10 @@ function value(measure: ComparedMeasure, side: "reference" | "version", model: O
   }
   if (measure.name === "transposition") {
     return signed(measure[side], 0);
+  }
+  if (measure.name === "chords") {
+    const { key } = model[side];
+    return key ? keyName(key) : "–";
   }
   // What both have in common belongs to neither side.
   if (measureRules[measure.name].isShare) return "";

@@ -1,3 +1,4 @@
+import type { Key } from "@/core/harmony/keys";
 import type { LoudnessMeasures } from "@/core/loudness";
 import type { ComparedAspect, MixAspect, TrackMeasures } from "@/core/match";
 import type { FullComparison } from "@/core/study";
@@ -14,7 +15,7 @@ import { findingsOf, type Finding } from "./findings";
 /** One side's numbers. */
 export interface SideNumbers {
   bpm: number | null;
-  /** Other readings of the beat, most likely first. */
+  key: Key | null;
   loudness: LoudnessMeasures;
   slopeDbPerOctave: number | null;
 }
@@ -41,8 +42,9 @@ export type SpectrumPart = "whole" | "mid" | "side";
 /** Gap curves by part and by bands an octave. */
 export type SpectrumCurves = Record<SpectrumPart, Record<BandsPerOctave, BandGap[]>>;
 
-const numbersOf = (measures: TrackMeasures): SideNumbers => ({
+const numbersOf = (measures: TrackMeasures, key: Key | null): SideNumbers => ({
   bpm: measures.bpm,
+  key,
   loudness: measures.loudness,
   slopeDbPerOctave: spectralSlope(wholeOf(measures.spectrum)),
 });
@@ -64,7 +66,12 @@ export function overviewModel(
   reference: TrackMeasures,
   version: TrackMeasures,
   compared: FullComparison,
-  state: Pick<OverviewModel, "nothingRecreated" | "outdated">,
+  {
+    keys,
+    ...state
+  }: Pick<OverviewModel, "nothingRecreated" | "outdated"> & {
+    keys: Record<"reference" | "version", Key | null>;
+  },
 ): OverviewModel {
   const curves = spectrumCurves(reference.spectrum, version.spectrum, compared.mix.gainToReference);
   return {
@@ -72,8 +79,8 @@ export function overviewModel(
     match: state.nothingRecreated ? null : compared.match,
     aspects: compared.mix.aspects,
     gainToReference: compared.mix.gainToReference,
-    reference: numbersOf(reference),
-    version: numbersOf(version),
+    reference: numbersOf(reference, keys.reference),
+    version: numbersOf(version, keys.version),
     curves,
     findings: state.nothingRecreated ? [] : findingsOf(compared, reference, version, curves.whole[3]),
   };
