@@ -18,6 +18,8 @@ export interface MeasuredPlan {
   keyRight: boolean;
   keyConfidence: number | null;
   chordOverlap: number;
+  /** Each chord found: how sure, and whether it is right for most of its length. */
+  chordAnswers: { confidence: number; right: boolean }[];
   /** Cents off 440 Hz. */
   tuningError: number;
   boundaryF3: number;
@@ -32,6 +34,7 @@ export function measurePlan(song: DevelopmentSong, analysis: TrackAnalysis): Mea
   const { plan, durationSeconds } = analysis;
   const grid = gridOf(analysis.grid, durationSeconds);
   const times = planTimes(countedPlan(plan), grid, durationSeconds);
+  const labelled = times.chords.map(({ start, end, chord }) => ({ start, end, label: harteLabel(chord) }));
   const truthKey = { tonic: readNote(truth.key.tonic)!, mode: truth.key.mode };
   const best = plan.harmony.key?.options[0] ?? null;
   const score = best ? keyScore(truthKey, best.key) : 0;
@@ -53,10 +56,17 @@ export function measurePlan(song: DevelopmentSong, analysis: TrackAnalysis): Mea
     keyScore: score,
     keyRight: score === 1,
     keyConfidence: best?.confidence ?? null,
-    chordOverlap: majorMinorOverlap(
-      truth.chords,
-      times.chords.map(({ start, end, chord }) => ({ start, end, label: harteLabel(chord) })),
-    ),
+    chordOverlap: majorMinorOverlap(truth.chords, labelled),
+    chordAnswers: times.chords.flatMap(({ confidence }, i) => {
+      const own = labelled[i]!;
+      // The truth as far as this chord reaches.
+      const there = truth.chords.flatMap(({ start, end, label }) =>
+        Math.min(end, own.end) > Math.max(start, own.start)
+          ? [{ start: Math.max(start, own.start), end: Math.min(end, own.end), label }]
+          : [],
+      );
+      return there.length > 0 ? [{ confidence, right: majorMinorOverlap(there, [own]) > 0.5 }] : [];
+    }),
     tuningError: Math.abs(analysis.tuningCents),
     boundaryF3: boundaryF(...boundaries, 3),
     boundaryF05: boundaryF(...boundaries, 0.5),

@@ -322,6 +322,10 @@ Confidence of the key, over the same songs; fitted on six other songs of each st
 
 ${reliabilityOf(results.flatMap((r) => (r.keyConfidence === null ? [] : [{ confidence: r.keyConfidence, right: r.keyRight }])))}
 
+Confidence of the chords; right means as major, minor or none for most of its length. How much a beat counts for it was set on seeds 101 to 103.
+
+${reliabilityOf(results.flatMap((r) => r.chordAnswers))}
+
 ## Moments
 
 ${momentSeeds.length} songs of each style with moments written into them, those of the style itself included. Right: of the same kind, and within a bar where it begins, or where it ends for what rises or opens. Target F at least 0.7. The rules were set on seeds 1, 2 and 101.

@@ -14,6 +14,8 @@ export type PlacesInBar = readonly number[];
 const changes = { downbeat: 0.55, middle: 0.1, other: 0.03, unknown: 0.15 } as const;
 /** Neighbouring beats say much the same: a beat counts as less than one observation. */
 const observationWeight = 0.7;
+/** For how sure it is, a beat counts for even less: then the probabilities hold on development songs. */
+const surenessWeight = 0.4;
 
 function changeProbability(place: number, beatsPerBar: number): number {
   if (place < 0) return changes.unknown;
@@ -69,16 +71,17 @@ export function chordPath(likelihoods: Float32Array, places: PlacesInBar, beatsP
   }
 
   // How sure of it: forward and backward, scaled at each beat.
+  const sure = (beat: number, s: number) => surenessWeight * likelihoods[beat * n + s]!;
   const forward = new Float64Array(beats * n);
   const emit = new Float64Array(beats * n);
   for (let beat = 0; beat < beats; beat++) {
     let highest = -Infinity;
-    for (let s = 0; s < n; s++) highest = max(highest, at(beat, s));
+    for (let s = 0; s < n; s++) highest = max(highest, sure(beat, s));
     let total = 0;
     let before = 0;
     if (beat > 0) for (let s = 0; s < n; s++) before += forward[(beat - 1) * n + s]!;
     for (let s = 0; s < n; s++) {
-      emit[beat * n + s] = exp(at(beat, s) - highest);
+      emit[beat * n + s] = exp(sure(beat, s) - highest);
       const prior =
         beat === 0
           ? 1

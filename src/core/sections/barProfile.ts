@@ -43,6 +43,86 @@ export interface BarProfile {
   onsetRanges: number;
   /** Strength of pitched sound low, middle, high, `count × 3`, against the strongest bar. */
   pitched: Float32Array;
+  /** What the top voice does, `count × melodyFeatures`; see `topVoice`. */
+  melody: Float32Array;
+}
+
+/** Numbers a bar that say whether a line moves on top. */
+export const melodyFeatures = 5;
+/** MIDI pitch from which on a line counts as on top. */
+const topFrom = 64;
+
+/**
+ * What the strongest pitch on top does in some frames: how often it changes, how far it stands out
+ * of the rest on top, how many pitches it visits, how far they are apart, and how often one pitch
+ * gives way to another as in a line, rather than sounding on beside it as in a chord; each about 0 … 1.
+ */
+function topVoice(
+  strengths: Float32Array,
+  first: number,
+  last: number,
+  into: Float32Array,
+  row: number,
+): void {
+  let changes = 0;
+  let standing = 0;
+  let sounding = 0;
+  let before = -1;
+  let handedOver = 0;
+  const recent = [-1, -1, -1];
+  const visited = new Float32Array(pitchCount);
+  for (let frame = first; frame < last; frame++) {
+    let top = -1;
+    let most = 0;
+    let whole = 0;
+    for (let p = topFrom - lowestPitch; p < pitchCount; p++) {
+      const strength = strengths[frame * pitchCount + p]!;
+      // An octave or a twelfth above something as strong is an overtone of it.
+      const below = max(strengths[frame * pitchCount + p - 12]!, strengths[frame * pitchCount + p - 19] ?? 0);
+      const own = strength - 0.5 * below;
+      whole += strength;
+      if (own > most) {
+        most = own;
+        top = p;
+      }
+    }
+    if (top < 0 || whole <= 0) {
+      before = -1;
+      recent.shift();
+      recent.push(-1);
+      continue;
+    }
+    const earlier = recent.shift()!;
+    recent.push(top);
+    if (earlier >= 0 && earlier !== top && frame >= recent.length) {
+      const now = frame * pitchCount;
+      const then = (frame - recent.length) * pitchCount;
+      const left = strengths[now + earlier]! < 0.4 * strengths[then + earlier]!;
+      const came = strengths[then + top]! < 0.4 * strengths[now + top]!;
+      if (left && came) handedOver++;
+    }
+    sounding++;
+    standing += most / whole;
+    visited[top]!++;
+    if (before >= 0 && top !== before) changes++;
+    before = top;
+  }
+  if (sounding === 0) return;
+  let count = 0;
+  let lowest = Infinity;
+  let highest = -Infinity;
+  for (let p = 0; p < pitchCount; p++) {
+    // Held for a tenth of the bar at least.
+    if (visited[p]! < 0.1 * sounding) continue;
+    count++;
+    lowest = min(lowest, p);
+    highest = max(highest, p);
+  }
+  into[row] = min(1, (3 * changes) / sounding);
+  into[row + 1] = standing / sounding;
+  into[row + 2] = min(1, count / 6);
+  into[row + 3] = count > 0 ? min(1, (highest - lowest) / 24) : 0;
+  into[row + 4] = min(1, handedOver / sounding);
 }
 
 export interface ProfileCurves extends BarCurves {
@@ -93,6 +173,7 @@ export function barProfile(grid: Grid, curves: ProfileCurves, durationSeconds: S
   const density = new Float32Array(count);
   const onsets = new Float32Array(count * ranges.length);
   const pitched = new Float32Array(count * 3);
+  const melody = new Float32Array(count * melodyFeatures);
   const fps = curves.onsets.framesPerSecond;
   const { strengths, framesPerSecond: pitchFps } = curves.pitches;
   for (const frame of onsetFrames(ranges)) {
@@ -133,6 +214,7 @@ export function barProfile(grid: Grid, curves: ProfileCurves, durationSeconds: S
     }
     const first = max(0, round(from * pitchFps));
     const last = min(strengths.length / pitchCount, round(to * pitchFps));
+    topVoice(strengths, first, last, melody, b * melodyFeatures);
     for (let frame = first; frame < last; frame++) {
       for (let p = 0; p < pitchCount; p++) {
         const height = lowestPitch + p < pitchEnds[0] ? 0 : lowestPitch + p < pitchEnds[1] ? 1 : 2;
@@ -162,6 +244,7 @@ export function barProfile(grid: Grid, curves: ProfileCurves, durationSeconds: S
     onsets,
     onsetRanges: ranges.length,
     pitched,
+    melody,
   };
 }
 

@@ -1,7 +1,7 @@
 /** Which broad groups of elements play in a section, as far as the mix tells. */
 import type { ChoiceModel } from "../grid/choice";
 import type { Fraction } from "../units";
-import { wideBands, type BarProfile } from "./barProfile";
+import { melodyFeatures, wideBands, type BarProfile } from "./barProfile";
 import { bassModel } from "./bassModel";
 import { chordsModel } from "./chordsModel";
 import { drumsModel } from "./drumsModel";
@@ -22,7 +22,7 @@ const models: Record<HeardGroup, ChoiceModel> = {
 
 /** What some bars sound like against the whole track. */
 export function presenceFeatures(profile: BarProfile, from: number, to: number): number[] {
-  const { count, spectra, onsets, onsetRanges, pitched, density, loudness } = profile;
+  const { count, spectra, onsets, onsetRanges, pitched, melody, density, loudness } = profile;
   const bars = max(1, to - from);
   const mean = (rows: Float32Array, size: number, column: number) => {
     let sum = 0;
@@ -45,6 +45,12 @@ export function presenceFeatures(profile: BarProfile, from: number, to: number):
   // Levels of wide bands in tens of dB: low, low-mid, mid, high.
   for (let band = 0; band < wideBands; band += 2) {
     features.push((mean(spectra, wideBands, band) + mean(spectra, wideBands, band + 1)) / 20);
+  }
+  for (let i = 0; i < melodyFeatures; i++) {
+    features.push(
+      mean(melody, melodyFeatures, i),
+      mean(melody, melodyFeatures, i) / most(melody, melodyFeatures, i),
+    );
   }
   features.push(mean(density, 1, 0) / most(density, 1, 0));
   features.push(
