@@ -3,6 +3,7 @@ import { spawnSync } from "node:child_process";
 import { mkdtemp, readFile, rm, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import path from "node:path";
+import { writeWav } from "@/core/formats/wav";
 import { pieceWav } from "@/server/testing";
 import { analyzeOutputSchema, compareOutputSchema } from "./output";
 
@@ -33,6 +34,42 @@ it("analyzes a file into the JSON asked for", async () => {
   expect(output.loudness.integratedLufs).toBeLessThan(0);
   output.beats.slice(1).forEach((beat, i) => expect(beat).toBeGreaterThan(output.beats[i]!));
   expect(output.downbeats.every((time) => output.beats.includes(time))).toBe(true);
+});
+
+it("analyzes key, chords and sections", async () => {
+  // A minor, F, C, G, a bar each, with clicks on the beats.
+  const chords = ["A:min", "F:maj", "C:maj", "G:maj"];
+  const { output, labels } = await (async () => {
+    const rate = 22050;
+    const seconds = 32.5;
+    const roots = [57, 53, 48, 55];
+    const samples = Float32Array.from({ length: seconds * rate }, (_, i) => {
+      const time = i / rate - 0.1;
+      const bar = Math.max(0, Math.floor(time / 2)) % 4;
+      const sinceBeat = ((time % 0.5) + 0.5) % 0.5;
+      const tone = (pitch: number) => Math.sin((2 * Math.PI * 440 * 2 ** ((pitch - 69) / 12) * i) / rate);
+      const notes = [0, bar === 0 ? 3 : 4, 7].map(
+        (up) => tone(roots[bar]! + up) + 0.4 * tone(roots[bar]! + up + 12),
+      );
+      return (
+        0.06 * notes.reduce((a, b) => a + b, 0) + (sinceBeat < 0.01 && time > 0 ? 0.5 * (i % 2 ? 1 : -1) : 0)
+      );
+    });
+    const done = run("analyze", await file("song.wav", writeWav([samples, samples], rate, "int16")));
+    const parsed = analyzeOutputSchema.parse(JSON.parse(done.stdout));
+    return { output: parsed, labels: parsed.chords.map(({ label }) => label.replace(/\/.*$/, "")) };
+  })();
+  expect(labels.filter((label) => label !== "N").slice(0, 8)).toEqual([...chords, ...chords]);
+  // The loop alone does not say which of the two it is.
+  expect(["A minor", "C major"]).toContain(`${output.key!.tonic} ${output.key!.mode}`);
+  const { confidence, alternatives } = output.key!;
+  expect(confidence + alternatives.reduce((sum, other) => sum + other.confidence, 0)).toBeLessThanOrEqual(
+    1.001,
+  );
+  expect(Math.abs(output.tuningCents)).toBeLessThan(3);
+  output.chords.slice(1).forEach(({ start }, i) => expect(start).toBeCloseTo(output.chords[i]!.end, 6));
+  expect(output.sections.length).toBeGreaterThan(0);
+  expect(output.sections.every(({ start, end }) => end > start)).toBe(true);
 });
 
 it("compares two files, the same at 100 and a quieter one in loudness only", async () => {

@@ -20,7 +20,8 @@ export function chartRows(
 ): ChartRow[] {
   const all = barsOf(grid);
   const first = Math.max(all.first, only?.first ?? all.first);
-  const last = Math.min(all.last, only?.last ?? all.last);
+  // After the last section the sound only dies away.
+  const last = Math.min(all.last, only?.last ?? sections.at(-1)?.lastBar ?? all.last);
   const rows: ChartRow[] = [];
   for (let bar = first; bar <= last;) {
     const section = sections.find(({ firstBar }) => firstBar === bar) ?? null;
