@@ -134,4 +134,12 @@ test("sections are named, split, moved and said who plays in them", async ({ pag
   await expect(
     page.getByRole("button", { name: /^Reference: meadow, letter B, 12 bars from bar 5/ }),
   ).toBeVisible();
+
+  // From section to section by the keyboard.
+  await page.keyboard.press("Escape");
+  await page.keyboard.press("Home");
+  await page.keyboard.press("PageDown");
+  await expect(page.getByTestId("position")).toHaveText("5 : 1.0");
+  await page.keyboard.press("PageUp");
+  await expect(page.getByTestId("position")).toHaveText("1 : 1.0");
 });
