@@ -135,7 +135,8 @@ test("sections are named, split, moved and said who plays in them", async ({ pag
     page.getByRole("button", { name: /^Reference: meadow, letter B, 12 bars from bar 5/ }),
   ).toBeVisible();
 
-  // From section to section by the keyboard.
+  // From section to section by the keyboard; the field for files lets go of it first.
+  await page.getByRole("heading", { name: "Sections", exact: true }).click();
   await page.keyboard.press("Escape");
   await page.keyboard.press("Home");
   await page.keyboard.press("PageDown");
