@@ -33,6 +33,12 @@ function sureness({ choice, plan, harmonyCorrection }: PlanTrack): string {
   return own ? `${percent(own.confidence)} sure` : "";
 }
 
+/** Below this a key is a guess. */
+const guess = 0.6;
+const isUnsure = ({ choice, plan, harmonyCorrection }: PlanTrack): boolean =>
+  !harmonyCorrection.key &&
+  !choice?.options.some(({ key, confidence }) => plan.key && sameKey(key, plan.key) && confidence >= guess);
+
 /** What both opinions say of a key, and whether they agree. */
 function opinionWords({ choice }: PlanTrack): string | null {
   if (!choice) return null;
@@ -96,6 +102,9 @@ export function KeyHead({ reference, version }: { reference: PlanTrack | null; v
       {keys.reference && keys.version && (
         <p className="mt-2 mb-0">
           {relationSentence(keys.reference, keys.version)}
+          {[reference!, version!].some(isUnsure) && (
+            <span className="soft"> But this is not sure: see the other readings beside.</span>
+          )}
           {study.intended.semitones !== 0 && (
             <span className="soft">
               {" "}
