@@ -2,6 +2,8 @@
 import type { TrackAnalysis } from "@/core/analysis/result";
 import { planTimes } from "@/core/formats/planTimes";
 import { gridOf } from "@/core/grid/correction";
+import type { Signal } from "@/core/audio/signal";
+import { pitchMap } from "@/core/harmony/pitchMap";
 import { harteLabel } from "@/core/harmony/chords";
 import { readNote } from "@/core/harmony/notes";
 import { countedPlan } from "@/core/plan";
@@ -27,6 +29,19 @@ export interface MeasuredPlan {
   /** True sections, and in how many of them it is rightly said whether each group plays. */
   sections: number;
   presenceRight: Record<HeardGroup, number>;
+}
+
+/**
+ * How exactly a change of tuning is measured, cents: the same samples taken for another sample rate
+ * sound higher or lower by a known amount, whatever the instruments themselves are tuned to.
+ */
+export function tuningStepError({ channels, sampleRate }: Signal, measured: number, seed: number): number {
+  const moved = ((seed * 37) % 61) - 30;
+  const [left, right = left] = channels as [Float32Array, Float32Array?];
+  const { tuningCents } = pitchMap([left, right], sampleRate * 2 ** (moved / 1200));
+  const error = tuningCents - measured - moved;
+  // A semitone's worth of cents more or less is the same tuning.
+  return Math.abs(error - 100 * Math.round(error / 100));
 }
 
 export function measurePlan(song: DevelopmentSong, analysis: TrackAnalysis): MeasuredPlan {

@@ -19,7 +19,7 @@ import { decodeFile } from "@/server/decode";
 import { coverageRows, measureCoverage } from "./coverage";
 import { eventF, reliability, tempoAccuracy1, tempoAccuracy2 } from "./metrics";
 import { measureMoments, momentRows } from "./moments";
-import { measurePlan, type MeasuredPlan } from "./plans";
+import { measurePlan, tuningStepError, type MeasuredPlan } from "./plans";
 import { developmentSongs, type DevelopmentSong } from "./songs";
 
 const { values } = parseArgs({ options: { seeds: { type: "string" }, only: { type: "string" } } });
@@ -29,6 +29,7 @@ const firstSeed = 101;
 const chosenStyles = values.only ? values.only.split(",") : styles;
 
 interface Measured extends MeasuredPlan {
+  tuningStepError: number;
   song: DevelopmentSong;
   bpm: number | null;
   confidence: number;
@@ -62,6 +63,11 @@ async function measure(song: DevelopmentSong): Promise<Measured> {
   const accuracy1 = bpm !== null && tempoAccuracy1(bpm, truth);
   return {
     ...measurePlan(song, analysis),
+    tuningStepError: tuningStepError(
+      decoded.value.signal,
+      analysis.tuningCents,
+      Number(song.name.split("-").at(-1)),
+    ),
     song,
     bpm,
     accuracy1,
@@ -241,6 +247,7 @@ const planRow = (name: string, rows: Measured[]) => [
   share(rows.filter((r) => r.keyRight).length, rows.length),
   mean(rows.map((r) => r.chordOverlap)),
   share(rows.filter((r) => r.tuningError <= 3).length, rows.length),
+  share(rows.filter((r) => r.tuningStepError <= 3).length, rows.length),
   mean(rows.map((r) => r.boundaryF3)),
   mean(rows.map((r) => r.boundaryF05)),
   share(
@@ -262,6 +269,7 @@ const planTable = table(
     "key right",
     "chords, major/minor overlap",
     "tuning within 3 cents",
+    "step of tuning within 3 cents",
     "boundary F ±3 s",
     "boundary F ±0.5 s",
     "drums right",
@@ -314,7 +322,7 @@ ${reliabilityOf(results.map((r) => ({ confidence: r.barConfidence, right: r.down
 
 ## Key, chords, sections
 
-The same songs. Key: weighted score, a fifth above counting 0.5, the relative 0.3, the parallel 0.2; target at least 0.88. A loop such as vi – IV – I – V is both a major key's and its relative minor's, and then only one of them stands in the truth. Chords: share of the time in which the chord agrees as major, minor or none; target at least 0.78. Tuning: all songs are written at 440 Hz, but some of the sounds they are played with are not. Boundaries: F-measure of where sections begin, the beginning of the first and the end of the last left out; targets 0.75 and 0.65. The last four columns: share of the true sections in which it is rightly said whether the group plays.
+The same songs. Key: weighted score, a fifth above counting 0.5, the relative 0.3, the parallel 0.2; target at least 0.88. A loop such as vi – IV – I – V is both a major key's and its relative minor's, and then only one of them stands in the truth. Chords: share of the time in which the chord agrees as major, minor or none; target at least 0.78. Tuning: all songs are written at 440 Hz, but some of the sounds they are played with are not; the step of tuning is how exactly a move of the same recording by a known number of cents is measured. Boundaries: F-measure of where sections begin, the beginning of the first and the end of the last left out; targets 0.75 and 0.65. The last four columns: share of the true sections in which it is rightly said whether the group plays.
 
 ${planTable}
 
