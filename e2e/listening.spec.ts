@@ -66,7 +66,8 @@ test("a flip lands at the same beat, as loud, without a click", async ({ page })
       // Orders given before rendering are heard at its start; the flip comes in the middle.
       void context.suspend(flipSeconds).then(async () => {
         say({ kind: "settings", settings: { lead: "recreation" } });
-        await new Promise((resolve) => setTimeout(resolve, 100));
+        // Time for the order to reach the audio thread, on a busy machine too.
+        await new Promise((resolve) => setTimeout(resolve, 1500));
         await context.resume();
       });
       const rendered = await context.startRendering();
