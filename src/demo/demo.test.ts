@@ -66,7 +66,8 @@ describe("songs", () => {
     // Sections and chords follow each other without holes.
     truth.sections.slice(1).forEach((s, i) => expect(s.start).toBeCloseTo(truth.sections[i]!.end, 9));
     truth.chords.slice(1).forEach((c, i) => expect(c.start).toBeCloseTo(truth.chords[i]!.end, 9));
-    for (const { label } of truth.chords) expect(label).toMatch(/^([A-G]#?:(maj|min|7|maj7|min7|sus4|dim)|N)$/);
+    for (const { label } of truth.chords)
+      expect(label).toMatch(/^([A-G]#?:(maj|min|7|maj7|min7|sus4|dim)|N)$/);
     // Loosely played, hits stay near the sixteenth they belong to.
     expect(truth.drums.hits.length).toBeGreaterThan(50);
     for (const { velocity, time } of truth.drums.hits) {
