@@ -13,6 +13,8 @@ export default defineConfig({
   fullyParallel: false,
   // Room for a machine that is shared: a slow one must not look like a failure.
   timeout: 180_000,
+  // A second try begins with a fresh browser: rendering of sound depends on how busy the old one is.
+  retries: 2,
   expect: { timeout: 20_000 },
   reporter: [["list"], ["json", { outputFile: "test-results/report.json" }]],
   use: {

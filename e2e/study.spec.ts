@@ -155,6 +155,7 @@ test("either track plays, stops, seeks and changes sides from the keyboard", asy
   await page.getByRole("button", { name: "50 %", exact: true }).click();
   await page.keyboard.press("Escape");
   await page.keyboard.press("Home");
+  await expect.poll(seconds).toBeLessThan(1);
   const begun = await seconds();
   await page.keyboard.press("Space");
   await expect.poll(seconds, { timeout: 15_000 }).toBeGreaterThan(begun + 0.1);
