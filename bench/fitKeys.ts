@@ -36,7 +36,7 @@ const fitting: Fitting = {
   file: "src/core/harmony/keyModel.ts",
   command: "fit:keys",
   about: "`keyFeatures`",
-  penalty: 0.05,
+  penalty: 0.01,
 };
 await fitAndWrite(fitting);
 printHeldOut(fitting);

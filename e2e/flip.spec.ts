@@ -28,77 +28,90 @@ test("a flip lands at the same beat, as loud, without a click", async ({ page })
   const from = (beat: number) => 0.4 + beat * 0.5;
   const versionAt = 1.1 + (flipBeat - 4) * (60 / 104);
 
-  const found = await page.evaluate(
-    async ({ rate, timelines, seconds, framesPerPiece, startBeat, flipSeconds }) => {
-      const context = new OfflineAudioContext(2, 2 * rate, rate);
-      await context.audioWorklet.addModule("/listening/mixer.js");
-      const mixer = new AudioWorkletNode(context, "plain-mirror-mixer", {
-        numberOfInputs: 0,
-        numberOfOutputs: 3,
-        outputChannelCount: [2, 2, 1],
-      });
-      mixer.connect(context.destination, 0);
-      mixer.connect(context.destination, 1);
-      const say = (order: unknown) => mixer.port.postMessage(order);
-      // The reference is a tone, the version a tone twice as loud whose pitch says where it is.
-      const tone = (time: number) => 0.2 * Math.sin(2 * Math.PI * 300 * time);
-      const sweep = (time: number) => 0.4 * Math.sin(2 * Math.PI * (200 * time + 20 * time * time));
-      for (const side of ["reference", "recreation"] as const) {
-        const frames = seconds[side] * rate;
-        say({
-          kind: "deck",
-          side,
-          setup: { sampleRate: rate, frames, timeline: timelines[side] },
-          keepPieces: false,
+  const render = () =>
+    page.evaluate(
+      async ({ rate, timelines, seconds, framesPerPiece, startBeat, flipSeconds }) => {
+        const context = new OfflineAudioContext(2, 2 * rate, rate);
+        await context.audioWorklet.addModule("/listening/mixer.js");
+        const mixer = new AudioWorkletNode(context, "plain-mirror-mixer", {
+          numberOfInputs: 0,
+          numberOfOutputs: 3,
+          outputChannelCount: [2, 2, 1],
         });
-        for (let piece = 0; piece * framesPerPiece < frames; piece++) {
-          const samples = new Float32Array(Math.min(framesPerPiece, frames - piece * framesPerPiece));
-          for (let i = 0; i < samples.length; i++) {
-            const time = (piece * framesPerPiece + i) / rate;
-            samples[i] = side === "reference" ? tone(time) : sweep(time);
+        mixer.connect(context.destination, 0);
+        mixer.connect(context.destination, 1);
+        const say = (order: unknown) => mixer.port.postMessage(order);
+        // The reference is a tone, the version a tone twice as loud whose pitch says where it is.
+        const tone = (time: number) => 0.2 * Math.sin(2 * Math.PI * 300 * time);
+        const sweep = (time: number) => 0.4 * Math.sin(2 * Math.PI * (200 * time + 20 * time * time));
+        for (const side of ["reference", "recreation"] as const) {
+          const frames = seconds[side] * rate;
+          say({
+            kind: "deck",
+            side,
+            setup: { sampleRate: rate, frames, timeline: timelines[side] },
+            keepPieces: false,
+          });
+          for (let piece = 0; piece * framesPerPiece < frames; piece++) {
+            const samples = new Float32Array(Math.min(framesPerPiece, frames - piece * framesPerPiece));
+            for (let i = 0; i < samples.length; i++) {
+              const time = (piece * framesPerPiece + i) / rate;
+              samples[i] = side === "reference" ? tone(time) : sweep(time);
+            }
+            say({ kind: "piece", side, piece, channels: [samples, samples] });
           }
-          say({ kind: "piece", side, piece, channels: [samples, samples] });
         }
-      }
-      say({ kind: "settings", settings: { trim: { reference: 1, recreation: 0.5 } } });
-      say({ kind: "seek", beat: startBeat });
-      say({ kind: "play" });
-      // Orders given before rendering are heard at its start; the flip comes in the middle.
-      void context.suspend(flipSeconds).then(async () => {
-        say({ kind: "settings", settings: { lead: "recreation" } });
-        // Time for the order to reach the audio thread, on a busy machine too.
-        await new Promise((resolve) => setTimeout(resolve, 1500));
-        await context.resume();
-      });
-      const rendered = await context.startRendering();
-      return [...rendered.getChannelData(0)];
-    },
-    {
-      rate,
-      timelines,
-      seconds,
-      framesPerPiece,
-      startBeat: flipBeat - 1,
-      flipSeconds: 0.5,
-    },
-  );
+        say({ kind: "settings", settings: { trim: { reference: 1, recreation: 0.5 } } });
+        say({ kind: "seek", beat: startBeat });
+        say({ kind: "play" });
+        // Orders given before rendering are heard at its start; the flip comes in the middle.
+        void context.suspend(flipSeconds).then(async () => {
+          say({ kind: "settings", settings: { lead: "recreation" } });
+          // Time for the order to reach the audio thread, on a busy machine too.
+          await new Promise((resolve) => setTimeout(resolve, 1500));
+          await context.resume();
+        });
+        const rendered = await context.startRendering();
+        return [...rendered.getChannelData(0)];
+      },
+      {
+        rate,
+        timelines,
+        seconds,
+        framesPerPiece,
+        startBeat: flipBeat - 1,
+        flipSeconds: 0.5,
+      },
+    );
   expect(from(flipBeat) - from(flipBeat - 1)).toBeCloseTo(0.5, 9);
 
   // After the flip the sweep's phase tells the place in the version: compare with every shift.
   const begin = Math.round(0.52 * rate);
   const length = Math.round(0.2 * rate);
   const sweep = (time: number) => 0.4 * Math.sin(2 * Math.PI * (200 * time + 20 * time * time));
-  let best = { error: Infinity, shift: 0 };
-  for (let shift = -0.02; shift <= 0.02; shift += 1 / rate / 4) {
-    let error = 0;
-    for (let i = 0; i < length; i += 7) {
-      const time = versionAt + shift + 0.02 + i / rate;
-      error += (found[begin + i]! - 0.5 * sweep(time)) ** 2;
+  const placeIn = (found: readonly number[]) => {
+    let best = { error: Infinity, shift: 0 };
+    for (let shift = -0.02; shift <= 0.02; shift += 1 / rate / 4) {
+      let error = 0;
+      for (let i = 0; i < length; i += 7) {
+        const time = versionAt + shift + 0.02 + i / rate;
+        error += (found[begin + i]! - 0.5 * sweep(time)) ** 2;
+      }
+      if (error < best.error) best = { error, shift };
     }
-    if (error < best.error) best = { error, shift };
+    return best;
+  };
+  const isHeard = ({ error }: { error: number }) => Math.sqrt(error / (length / 7)) < 0.01;
+  let found = await render();
+  let best = placeIn(found);
+  // On a busy machine the order to flip may reach the audio thread too late to be heard here: again then.
+  for (let tries = 1; !isHeard(best) && tries < 10; tries++) {
+    await page.reload();
+    found = await render();
+    best = placeIn(found);
   }
   // The fit first: where it is bad, no flip was heard at all.
-  expect(Math.sqrt(best.error / (length / 7))).toBeLessThan(0.01);
+  expect(isHeard(best)).toBe(true);
   expect(Math.abs(best.shift)).toBeLessThan(0.005);
 
   // As loud within half a decibel: 0.2 on either side.
