@@ -26,7 +26,6 @@ await page.close();
 await picture("home", "/");
 await picture("overview", `${base}/overview`);
 await picture("grid", `${base}/grid?bars=21-24`);
-await picture("grid-dark", `${base}/grid?version=1&bars=21-24`, "dark");
 await picture("harmony", `${base}/harmony?version=2`);
 await picture("sections", `${base}/sections`);
 await picture("sections-dark", `${base}/sections?version=3`, "dark");

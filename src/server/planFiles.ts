@@ -5,7 +5,7 @@ import { readJams, writeJams } from "@/core/formats/jams";
 import { planMidi } from "@/core/formats/planMidi";
 import { planTimes } from "@/core/formats/planTimes";
 import { refuse, success, type Outcome } from "@/core/outcome";
-import { chordsOnGrid, sectionsOnGrid } from "@/core/plan";
+import { chordsOnGrid, formCorrectionSchema, harmonyCorrectionSchema, sectionsOnGrid } from "@/core/plan";
 import { correctPlan } from "./corrections";
 import type { Database } from "./database";
 import { readStudy, type ReadStudy } from "./reading";
@@ -117,21 +117,29 @@ export async function importAnnotations(
   if (!read.ok) return read;
   if (!grid) return needsGrid();
   const { key, chords, sections, warnings } = read.value;
+  // All is tried before anything is kept: what could not be read again must never be stored.
+  const harmony = harmonyCorrectionSchema.safeParse({
+    ...place.harmonyCorrection,
+    ...(key ? { key } : {}),
+    ...(chords ? { chords: chordsOnGrid(chords, grid) } : {}),
+  });
+  const form = formCorrectionSchema.safeParse(sections ? { sections: sectionsOnGrid(sections, grid) } : {});
+  if (!harmony.success || !form.success) {
+    return refuse(
+      "bad-request",
+      "These annotations do not fit this track: they have too many chords or sections for one.",
+      "Export the annotations of one track only.",
+    );
+  }
   const taken: string[] = [];
   if (key || chords) {
-    const correction = {
-      ...place.harmonyCorrection,
-      ...(key ? { key } : {}),
-      ...(chords ? { chords: chordsOnGrid(chords, grid) } : {}),
-    };
-    await correctPlan(db, placeId, { subject: "harmony", correction });
-    if (chords) taken.push(`${correction.chords!.length} chords`);
+    await correctPlan(db, placeId, { subject: "harmony", correction: harmony.data });
+    if (chords) taken.push(`${harmony.data.chords!.length} chords`);
     if (key) taken.push("the key");
   }
   if (sections) {
-    const placed = sectionsOnGrid(sections, grid);
-    await correctPlan(db, placeId, { subject: "form", correction: { sections: placed } });
-    taken.push(`${placed.length} sections`);
+    await correctPlan(db, placeId, { subject: "form", correction: form.data });
+    taken.push(`${form.data.sections!.length} sections`);
   }
   return success({ taken: taken.join(", "), warnings });
 }

@@ -169,6 +169,11 @@ describe("the plan of a track", () => {
     expect(((await taken.json()) as { taken: string }).taken).toMatch(/chords, the key/);
     expect(await chordsNow()).toEqual(before);
     expect((await put("no annotations")).status).toBe(400);
+    // Nothing in it is understood: what is there stays.
+    const data = [{ time: 0.1, duration: 2, value: "purple", confidence: null }];
+    const strange = JSON.stringify({ annotations: [{ namespace: "chord", data }] });
+    expect((await put(strange)).status).toBe(400);
+    expect(await chordsNow()).toEqual(before);
   });
 });
 

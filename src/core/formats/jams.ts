@@ -180,14 +180,15 @@ export function readJams(text: string): Outcome<ReadAnnotations> {
   const keyData = dataOf(["key_mode"])?.[0]?.value;
   const key = typeof keyData === "string" ? readKey(keyData.replace(":", " ")) : null;
   if (keyData !== undefined && !key) warnings.push(`The key “${String(keyData)}” is not understood.`);
-  if (!chords && !sections && !key) {
-    return refuse("bad-request", "This JAMS file has neither chords, key nor segments.");
+  const hasAny = (items: readonly unknown[] | undefined) => (items?.length ?? 0) > 0;
+  if (!hasAny(chords) && !hasAny(sections) && !key) {
+    return refuse("bad-request", "This JAMS file has neither chords, key nor segments that can be read.");
   }
   const rising = <T extends { start: Seconds }>(items: T[]) => [...items].sort((a, b) => a.start - b.start);
   return success({
     key,
-    chords: chords ? rising(chords) : null,
-    sections: sections ? rising(sections) : null,
+    chords: chords && hasAny(chords) ? rising(chords) : null,
+    sections: sections && hasAny(sections) ? rising(sections) : null,
     warnings,
   });
 }

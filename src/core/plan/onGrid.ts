@@ -6,18 +6,19 @@ import { letterAt } from "../sections/letters";
 import type { Seconds } from "../units";
 import type { CountedSection } from "./trackPlan";
 
-const { max, round } = Math;
+const { max, min, round } = Math;
 
-/** Chords begin on the nearest beats; what lies between them is no chord; none is shorter than a beat. */
+/** Chords begin on the nearest beats; what lies between them is no chord; none is shorter than a beat or goes on after the last. */
 export function chordsOnGrid(
   chords: readonly { start: Seconds; end: Seconds; chord: Chord | null }[],
   grid: Grid,
 ): PlacedChord[] {
   const placed: PlacedChord[] = [];
+  const lastBeat = grid.beats.length - 1 - grid.barOne;
   let reached = -Infinity;
   for (const { start, end, chord } of chords) {
     const from = max(reached, round(beatAt(grid, start)));
-    const to = round(beatAt(grid, end));
+    const to = min(lastBeat, round(beatAt(grid, end)));
     if (to <= from) continue;
     if (reached > -Infinity && from > reached) {
       placed.push({ startBeat: reached, endBeat: from, chord: null, confidence: 1 });
@@ -44,7 +45,7 @@ export function sectionsOnGrid(
   const placed: CountedSection[] = [];
   for (const { start, end, name } of sections) {
     const firstBar = max(bar(start), (placed.at(-1)?.lastBar ?? -Infinity) + 1);
-    const lastBar = Math.min(last, bar(end) - 1);
+    const lastBar = min(last, bar(end) - 1);
     if (lastBar < firstBar) continue;
     const key = material(name);
     if (!letters.has(key)) letters.set(key, letterAt(letters.size));

@@ -242,6 +242,11 @@ describe("annotations on a grid", () => {
     expect(inWords(placed)).toBe("0-4 C, 4-6 –, 6-8 G");
   });
 
+  it("end with the last beat, however long they say they are", () => {
+    const placed = chordsOnGrid([{ start: 0.5, end: 1e9, chord: readChord("C")! }], own);
+    expect(inWords(placed)).toBe("0-32 C");
+  });
+
   it("begin on the nearest bar, alike by name", () => {
     const placed = sectionsOnGrid(
       [

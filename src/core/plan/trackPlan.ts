@@ -36,7 +36,8 @@ export const countedSectionSchema = placedSectionSchema.extend({
 });
 export type CountedSection = z.infer<typeof countedSectionSchema>;
 
-const mostItems = 2000;
+/** More than a chord a beat in twenty minutes of the fastest music. */
+const mostItems = 5000;
 
 const inOrder = <T>(items: readonly T[], start: (item: T) => number, end: (item: T) => number): boolean =>
   items.every((item, i) => end(item) > start(item) && (i === 0 || start(item) >= end(items[i - 1]!) - 1e-6));
