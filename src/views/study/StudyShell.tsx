@@ -8,6 +8,7 @@ import { useHotkeys } from "react-hotkeys-hook";
 import { fixed, points } from "@/components/format";
 import { MirrorStrip, type StripTrack } from "@/components/strip/MirrorStrip";
 import { ThemeSwitch } from "@/components/ThemeSwitch";
+import { barStart } from "@/core/grid/grid";
 import { keyName } from "@/core/harmony/keys";
 import type { TrackRecord } from "@/core/study";
 import { ListeningBar } from "@/listening/ListeningBar";
@@ -86,12 +87,18 @@ function Frame({ children }: { children: ReactNode }) {
   useHotkeys("shift+left", () => playback.step(-8), [playback]);
   useHotkeys("shift+right", () => playback.step(8), [playback]);
   const sections = (study.reference && facts[study.reference.id]?.sections) ?? [];
+  const sectionGrid = (study.reference && facts[study.reference.id]?.grid) ?? null;
   const toSection = (by: 1 | -1) => {
-    const bar = playback.place()?.bar ?? 1;
-    const starts = sections.map(({ firstBar }) => firstBar);
-    // Back goes to where this section begins first, as players do.
-    const next = by > 0 ? starts.find((start) => start > bar) : starts.findLast((start) => start < bar);
-    if (next !== undefined) playback.step(next - bar);
+    if (!sectionGrid) return;
+    const starts = sections.map(({ firstBar }) => barStart(sectionGrid, firstBar));
+    const here = playback.position();
+    // Seeking may land a little beside the bar line.
+    const beside = 0.05;
+    const next =
+      by > 0
+        ? starts.find((start) => start > here + beside)
+        : starts.findLast((start) => start < here - beside);
+    if (next !== undefined) playback.seek(next);
   };
   useHotkeys("pagedown", () => toSection(1), { preventDefault: true }, [sections, playback]);
   useHotkeys("pageup", () => toSection(-1), { preventDefault: true }, [sections, playback]);
