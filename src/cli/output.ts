@@ -2,6 +2,7 @@
 import { z } from "zod";
 import type { TrackAnalysis } from "@/core/analysis/result";
 import { planTimes } from "@/core/formats/planTimes";
+import { compareDrums, countedDrums, drumVoiceSchema, swingOf, type DrumSide } from "@/core/drums";
 import { gridOf } from "@/core/grid/correction";
 import type { Grid } from "@/core/grid/grid";
 import { mainSwing } from "@/core/grid/swing";
@@ -31,7 +32,10 @@ export const analyzeOutputSchema = z.object({
   /** In Harte's syntax. */
   chords: z.array(z.object({ start: z.number(), end: z.number(), label: z.string() })),
   sections: z.array(z.object({ start: z.number(), end: z.number(), label: z.string() })),
-  drums: z.object({ swingPercent: z.number() }),
+  drums: z.object({
+    swingPercent: z.number(),
+    hits: z.array(z.object({ time: z.number(), voice: drumVoiceSchema, velocity: z.number() })),
+  }),
   loudness: z.object({
     integratedLufs: level,
     loudnessRangeLu: level,
@@ -77,6 +81,7 @@ export const analyzeOutput = ({
   grid,
   tuningCents,
   plan,
+  drums,
   loudness,
 }: TrackAnalysis): AnalyzeOutput => {
   const times = planTimes(countedPlan(plan), gridOf(grid, durationSeconds), durationSeconds);
@@ -96,7 +101,14 @@ export const analyzeOutput = ({
     tuningCents,
     chords: times.chords.map(({ start, end, chord }) => ({ start, end, label: harteLabel(chord) })),
     sections: times.sections.map(({ start, end, name }) => ({ start, end, label: name })),
-    drums: { swingPercent: grid ? mainSwing(grid.swing).percent : 50 },
+    drums: {
+      swingPercent: grid ? mainSwing(grid.swing).percent : 50,
+      hits: countedDrums(drums, {}, null).hits.map(({ time, voice, velocity }) => ({
+        time,
+        voice,
+        velocity,
+      })),
+    },
     loudness,
   });
 };
@@ -125,6 +137,11 @@ export function compareOutput(
     planGrid,
     grid,
   });
+  const drumSide = ({ analysis }: LineUpSide, grid: Grid): DrumSide => ({
+    drums: countedDrums(analysis.drums, {}, grid),
+    grid,
+    swing: swingOf(analysis.grid?.swing),
+  });
   const plans =
     lined &&
     comparePlans(
@@ -137,6 +154,9 @@ export function compareOutput(
     semitones,
     intended,
     plans,
+    drums:
+      lined &&
+      compareDrums(drumSide(reference, lined.reference), drumSide(version, lined.version), lined.spans),
   });
   const tempoRatio = (bpm: number | null | undefined) =>
     bpm && grids.reference ? bpm / grids.reference.bpm : 1;

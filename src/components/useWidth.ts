@@ -2,8 +2,8 @@
 
 import { useEffect, useState, type RefObject } from "react";
 
-/** Width in whole pixels of the element around a canvas; 0 until it is laid out. */
-export function useWidth(canvas: RefObject<HTMLCanvasElement | null>): number {
+/** Width in whole pixels of the element around a picture; 0 until it is laid out. */
+export function useWidth(canvas: RefObject<Element | null>): number {
   const [width, setWidth] = useState(0);
   useEffect(() => {
     const element = canvas.current?.parentElement;

@@ -42,8 +42,10 @@ export async function renderParts(parts: readonly Part[], seconds: number): Prom
   const channelOf = new Map(drumFirst.map((partIndex, order) => [partIndex, channels[order]!]));
   parts.forEach((part, i) => {
     const channel = channelOf.get(i)!;
-    if (part.sound === "drums") synth.midiChannels[channel]!.setDrums(true);
-    else {
+    if (part.sound === "drums") {
+      synth.midiChannels[channel]!.setDrums(true);
+      if (part.kit !== undefined) synth.programChange(channel, part.kit);
+    } else {
       synth.midiChannels[channel]!.setDrums(false);
       synth.programChange(channel, part.sound);
     }

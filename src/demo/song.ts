@@ -2,10 +2,8 @@
  * Songs as notes: what the generator writes before anything sounds. Positions are in beats from
  * bar 1; `timeOf` turns them into seconds.
  */
+import type { DrumVoice } from "@/core/drums/voices";
 import { chance, type Chance } from "./random";
-
-/** Voices of analysis results and truth files. */
-export type DrumVoice = "kick" | "snare" | "clap" | "rim" | "hat" | "openHat" | "tom" | "cymbal" | "perc";
 
 /** One sounding note. */
 export interface Note {
@@ -26,6 +24,8 @@ export interface Part {
   name: string;
   /** General MIDI program (0-based), or the drum kit. */
   sound: number | "drums";
+  /** Which drum kit, as a General MIDI program; the standard kit when left out. */
+  kit?: number;
   notes: Note[];
   mix: PartMix;
   /** What it plays, as its writer knows. */

@@ -1,13 +1,6 @@
 /** What a generated song is known to contain, in the shape of the command line's output. */
-import {
-  barsOf,
-  sectionSpans,
-  straightTimeOf,
-  type ChordSpan,
-  type DrumVoice,
-  type PartRole,
-  type Song,
-} from "./song";
+import type { DrumVoice } from "@/core/drums/voices";
+import { barsOf, sectionSpans, straightTimeOf, type ChordSpan, type PartRole, type Song } from "./song";
 
 export interface SongTruth {
   title: string;

@@ -1,13 +1,6 @@
 /** Small tools for writing parts: drum patterns as text, chords, bass lines, comping, melodies. */
-import {
-  sectionSpans,
-  timeOf,
-  type ChordSpan,
-  type DrumVoice,
-  type Part,
-  type PartMix,
-  type Song,
-} from "./song";
+import type { DrumVoice } from "@/core/drums/voices";
+import { sectionSpans, timeOf, type ChordSpan, type Part, type PartMix, type Song } from "./song";
 
 const pitchClasses = ["C", "C#", "D", "D#", "E", "F", "F#", "G", "G#", "A", "A#", "B"];
 const flats: Record<string, string> = { Db: "C#", Eb: "D#", Gb: "F#", Ab: "G#", Bb: "A#" };

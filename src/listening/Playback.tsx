@@ -7,6 +7,8 @@ import { cutOut, energyStepsPerSecond, integratedLoudness } from "@/core/loudnes
 import { coveredSpans, type LinedUpBars, type Span } from "@/core/study";
 import { decibelsToAmplitude } from "@/core/units";
 import { useStoredCurve } from "@/components/useStoredCurve";
+import type { DrumVoice } from "@/core/drums/voices";
+import type { Accompaniment } from "./engine/companion";
 import { Player, plainPlayerSettings, type PlayerSettings, type PlayerTrack } from "./engine/player";
 import {
   plainTimeline,
@@ -58,6 +60,12 @@ interface PlaybackState {
   setEqualLoudness(on: boolean): void;
   setLooping(on: boolean): void;
   setBlind(on: boolean): void;
+  /** Plays strokes of the practice kit with the music or in its place; null ends it. */
+  accompany(next: Accompaniment | null): void;
+  /** Sounds one stroke of the practice kit. */
+  strike(voice: DrumVoice, velocity: number): void;
+  /** Beats of the reference now, as `position`. */
+  beat(): number;
   /** Time of the reference now; read it in an animation frame, it does not render. */
   position(): number;
   /** Bar and beat now; null without a grid. */
@@ -311,6 +319,9 @@ export function Playback({
     },
     setLooping,
     setBlind,
+    accompany: (next) => player?.accompany(next),
+    strike: (voice, velocity) => void player?.strike(voice, velocity),
+    beat: () => player?.beat() ?? 0,
     position: () => (player ? Math.max(0, secondsOf(player.beat())) : 0),
     place: () => (grid && player ? positionAt(grid, secondsAt(grid, player.beat())) : null),
   };

@@ -63,7 +63,7 @@ export async function compareInStudy(
   number: number | null,
   selection: Selection,
 ): Promise<StudyComparison | null> {
-  const { study, analyses, linedUp, grids, comparedPlans } = read;
+  const { study, analyses, linedUp, grids, comparedPlans, comparedDrums } = read;
   const version = study.versions.find((v) => v.number === number) ?? study.versions.at(-1);
   const referenceAnalysis = study.reference && analyses.get(study.reference.file.hash);
   const versionAnalysis = version && analyses.get(version.file.hash);
@@ -102,6 +102,13 @@ export async function compareInStudy(
     semitones,
     reference,
     measured,
-    compared: compareAll(reference, measured, study, semitones, comparedPlans.get(version.id) ?? null),
+    compared: compareAll(
+      reference,
+      measured,
+      study,
+      semitones,
+      comparedPlans.get(version.id) ?? null,
+      comparedDrums.get(version.id) ?? null,
+    ),
   };
 }

@@ -80,3 +80,23 @@ export const curveResponse = (curve: Buffer | null): Response =>
         headers: { "Content-Type": "application/octet-stream", "Cache-Control": "private, max-age=3600" },
       })
     : refusalResponse(refuse("not-found", "This file has not been analysed yet.").refusal);
+
+/** A file for the browser to save. */
+export function fileResponse({
+  name,
+  type,
+  bytes,
+}: {
+  name: string;
+  type: string;
+  bytes: BodyInit;
+}): Response {
+  const plain = name.replace(/[^\x20-\x7e]|["\\]/g, "_");
+  return new Response(bytes, {
+    headers: {
+      "Content-Type": type,
+      "Content-Disposition": `attachment; filename="${plain}"; filename*=UTF-8''${encodeURIComponent(name)}`,
+      "X-Content-Type-Options": "nosniff",
+    },
+  });
+}

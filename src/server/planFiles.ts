@@ -22,7 +22,7 @@ export interface PlanFile {
   bytes: Uint8Array<ArrayBuffer>;
 }
 
-async function readPlace(db: Database, placeId: string) {
+export async function readPlace(db: Database, placeId: string) {
   const [stem] = await db.select({ trackId: stems.trackId }).from(stems).where(eq(stems.id, placeId));
   const trackId = stem?.trackId ?? placeId;
   const [track] = await db.select({ studyId: tracks.studyId }).from(tracks).where(eq(tracks.id, trackId));
@@ -31,16 +31,25 @@ async function readPlace(db: Database, placeId: string) {
 }
 
 function placeIn(read: ReadStudy, placeId: string) {
-  const { study, analyses, plans, ownGrids } = read;
+  const { study, analyses, plans, ownGrids, drums } = read;
   const all = [...(study.reference ? [study.reference] : []), ...study.versions];
   const place = [...all, ...all.flatMap((track) => track.stems)].find(({ id }) => id === placeId);
   const analysis = place && analyses.get(place.file.hash);
   const plan = plans.get(placeId)?.counted;
-  if (!place || !analysis || !plan) return null;
-  return { study, place, plan, grid: ownGrids.get(placeId) ?? null, seconds: analysis.durationSeconds };
+  const own = drums.get(placeId)?.counted;
+  if (!place || !analysis || !plan || !own) return null;
+  return {
+    study,
+    place,
+    plan,
+    drums: own,
+    grid: ownGrids.get(placeId) ?? null,
+    swing: analysis.grid?.swing,
+    seconds: analysis.durationSeconds,
+  };
 }
 
-const needsGrid = () =>
+export const needsGrid = () =>
   refuse(
     "bad-request",
     "This track has no bars yet.",

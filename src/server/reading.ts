@@ -1,5 +1,18 @@
 /** Reads studies from the database into the plain records of the core. */
 import { asc, desc, eq, inArray } from "drizzle-orm";
+import {
+  compareDrums,
+  countedDrums,
+  drumCorrectionSchema,
+  swingOf,
+  withStems,
+  type ComparedDrums,
+  type CountedDrums,
+  type DrumEstimate,
+  type DrumSide,
+  type DrumStem,
+  type DrumVoice,
+} from "@/core/drums";
 import { gridOf } from "@/core/grid/correction";
 import type { Grid } from "@/core/grid/grid";
 import { defaultAspectWeights, nothingIntended } from "@/core/match";
@@ -78,12 +91,14 @@ async function readCorrections(db: Database, placeIds: readonly string[]) {
     const own = gridRows.filter((row) => row.placeId === placeId);
     const harmony = planRows.filter((row) => row.placeId === placeId && row.subject === "harmony");
     const form = planRows.filter((row) => row.placeId === placeId && row.subject === "form");
+    const drums = planRows.filter((row) => row.placeId === placeId && row.subject === "drums");
     return {
       correction: own.at(-1)?.correction ?? {},
       correctionsMade: own.length,
       harmonyCorrection: harmonyCorrectionSchema.parse(harmony.at(-1)?.correction ?? {}),
       formCorrection: formCorrectionSchema.parse(form.at(-1)?.correction ?? {}),
-      planCorrectionsMade: { harmony: harmony.length, form: form.length },
+      drumCorrection: drumCorrectionSchema.parse(drums.at(-1)?.correction ?? {}),
+      planCorrectionsMade: { harmony: harmony.length, form: form.length, drums: drums.length },
     };
   };
 }
@@ -147,6 +162,15 @@ export interface ReadPlan extends StoredPlan {
   counted: CountedPlan;
 }
 
+/** The drums of a track or stem: as heard, and as they count. */
+export interface ReadDrums {
+  /** With what its stems tell. */
+  estimate: DrumEstimate;
+  /** By which stem a voice is known. */
+  sources: Partial<Record<DrumVoice, string>>;
+  counted: CountedDrums;
+}
+
 /** A study with the analyses of its files, grids and plans, how its versions lie along the reference, and their standing. */
 export interface ReadStudy {
   study: StudyRecord;
@@ -160,6 +184,10 @@ export interface ReadStudy {
   plans: ReadonlyMap<string, ReadPlan>;
   /** What chords and sections of each version have in common with the reference, by track id. */
   comparedPlans: ReadonlyMap<string, ComparedPlans>;
+  /** By the id of a track or stem. */
+  drums: ReadonlyMap<string, ReadDrums>;
+  /** The drums of each version beside the reference's, by track id. */
+  comparedDrums: ReadonlyMap<string, ComparedDrums>;
   standings: Standing[];
 }
 
@@ -174,13 +202,43 @@ export function planSideOf(
   return plan && grid && planGrid ? { plan, grid, planGrid } : null;
 }
 
+/** One side of a comparison of drums, counted on the grid of coverage; null where a grid is missing. */
+function drumSideOf(
+  { analyses, grids, drums }: Pick<ReadStudy, "analyses" | "grids" | "drums">,
+  { id, file }: TrackRecord,
+): DrumSide | null {
+  const grid = grids.get(id);
+  const counted = drums.get(id)?.counted;
+  return grid && counted
+    ? { grid, drums: counted, swing: swingOf(analyses.get(file.hash)?.grid?.swing) }
+    : null;
+}
+
 /** The bars of the reference that a version answers: as the producer says, or as found. */
 export const coverageOf = (
   version: Pick<TrackRecord, "id" | "coverage">,
   linedUp: ReadonlyMap<string, StoredLineUp>,
 ): readonly CoverageSpan[] => version.coverage ?? linedUp.get(version.id)?.alignment?.spans ?? [];
 
-function comparePlansOf(read: Omit<ReadStudy, "comparedPlans" | "standings">): Map<string, ComparedPlans> {
+function compareDrumsOf(
+  read: Pick<ReadStudy, "study" | "analyses" | "linedUp" | "grids" | "drums">,
+): Map<string, ComparedDrums> {
+  const { study, linedUp } = read;
+  const result = new Map<string, ComparedDrums>();
+  const reference = study.reference && drumSideOf(read, study.reference);
+  if (!reference) return result;
+  for (const version of study.versions) {
+    const side = drumSideOf(read, version);
+    const spans = coverageOf(version, linedUp);
+    if (side && spans.length > 0)
+      result.set(version.id, compareDrums(reference, side, spans, study.intended.drums));
+  }
+  return result;
+}
+
+function comparePlansOf(
+  read: Pick<ReadStudy, "study" | "linedUp" | "grids" | "ownGrids" | "plans">,
+): Map<string, ComparedPlans> {
   const { study, linedUp } = read;
   const result = new Map<string, ComparedPlans>();
   const reference = study.reference && planSideOf(read, study.reference.id);
@@ -238,6 +296,7 @@ async function readStudies(db: Database, rows: (typeof studies.$inferSelect)[]):
   const stored = await readPlans(db, places, analyses);
   const ownGrids = new Map<string, Grid>();
   const plans = new Map<string, ReadPlan>();
+  const drums = new Map<string, ReadDrums>();
   for (const place of places) {
     const grid = await readGrid(db, place, analyses);
     if (grid) ownGrids.set(place.id, grid);
@@ -246,14 +305,43 @@ async function readStudies(db: Database, rows: (typeof studies.$inferSelect)[]):
       const counted = countedPlan(plan.plan, place.harmonyCorrection, place.formCorrection);
       plans.set(place.id, { ...plan, counted });
     }
+    const analysis = analyses.get(place.file.hash);
+    if (analysis) {
+      const stems = "stems" in place ? drumStemsOf(place, elementRows, analyses) : [];
+      const { estimate, sources } = withStems(analysis.drums, stems);
+      const counted = countedDrums(estimate, place.drumCorrection, grid);
+      drums.set(place.id, { estimate, sources, counted });
+    }
   }
   return read.map((study) => {
     const grids = gridsOf(study, ownGrids, linedUp);
-    const known = { study, analyses, linedUp, grids, ownGrids, plans };
+    const known = { study, analyses, linedUp, grids, ownGrids, plans, drums };
     const comparedPlans = comparePlansOf(known);
-    return { ...known, comparedPlans, standings: standingsOf(study, linedUp, comparedPlans) };
+    const comparedDrums = compareDrumsOf(known);
+    const standings = standingsOf(study, linedUp, comparedPlans, comparedDrums);
+    return { ...known, comparedPlans, comparedDrums, standings };
   });
 }
+
+/** The stems of a track that lie where they belong, called by their element or else their file. */
+const drumStemsOf = (
+  { stems: own }: TrackRecord,
+  named: readonly { id: string; name: string }[],
+  analyses: AnalysesByFile,
+): DrumStem[] =>
+  own.flatMap(({ elementId, fileName, file, measuredOffset, offsetSeconds }) => {
+    const analysis = analyses.get(file.hash);
+    const offset = offsetSeconds ?? measuredOffset?.seconds;
+    return analysis && offset !== undefined
+      ? [
+          {
+            name: named.find(({ id }) => id === elementId)?.name ?? fileName,
+            offsetSeconds: offset,
+            estimate: analysis.drums,
+          },
+        ]
+      : [];
+  });
 
 /** The grid of a track or stem as it counts; null where there is none. */
 async function readGrid(

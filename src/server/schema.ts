@@ -12,6 +12,7 @@ import {
 } from "drizzle-orm/sqlite-core";
 import type { CoverageSpan } from "@/core/align/coverage";
 import type { TrackAnalysis } from "@/core/analysis/result";
+import type { DrumCorrection } from "@/core/drums/correction";
 import type { AudioFormat } from "@/core/formats/probe";
 import type { GridCorrection } from "@/core/grid/correction";
 import type { IntendedChanges, MixAspect } from "@/core/match";
@@ -112,15 +113,17 @@ export const gridCorrections = sqliteTable(
   (table) => [index("grid_corrections_place").on(table.placeId)],
 );
 
-/** Corrections of chords and sections of a track or stem, as those of the grid are kept. */
+/** Corrections of chords, sections and drums of a track or stem, as those of the grid are kept. */
 export const planCorrections = sqliteTable(
   "plan_corrections",
   {
     id: integer("id").primaryKey({ autoIncrement: true }),
     /** A track or a stem. */
     placeId: text("place_id").notNull(),
-    subject: text("subject", { enum: ["harmony", "form"] }).notNull(),
-    correction: text("correction", { mode: "json" }).$type<HarmonyCorrection | FormCorrection>().notNull(),
+    subject: text("subject", { enum: ["harmony", "form", "drums"] }).notNull(),
+    correction: text("correction", { mode: "json" })
+      .$type<HarmonyCorrection | FormCorrection | DrumCorrection>()
+      .notNull(),
     createdAt: createdAt(),
   },
   (table) => [index("plan_corrections_place").on(table.placeId)],

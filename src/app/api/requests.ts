@@ -1,5 +1,6 @@
 /** Shapes of what pages send; one schema a shape. */
 import { z } from "zod";
+import { meantDifferenceSchema } from "@/core/drums";
 import { fastestTyped, gridCorrectionSchema, slowestTyped } from "@/core/grid/correction";
 import { mixAspects } from "@/core/match";
 import { coverageSpanSchema } from "@/core/study";
@@ -25,6 +26,7 @@ export const studyChangeSchema = z
         .max(fastestTyped, `a tempo can be ${fastestTyped} BPM at most`)
         .nullable(),
       semitones: z.number().int().min(-24, "24 semitones are the most").max(24, "24 semitones are the most"),
+      drums: z.array(meantDifferenceSchema).max(100).optional(),
     }),
   })
   .partial();

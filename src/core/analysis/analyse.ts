@@ -2,6 +2,8 @@
 import { durationOf, foldToStereo, type Signal } from "../audio/signal";
 import { waveformOverview } from "../audio/overview";
 import { firstSoundOf, lastSoundOf } from "../audio/silence";
+import { drumBandGatherer } from "../drums/bands";
+import { estimateDrums } from "../drums/estimateDrums";
 import { loadFft } from "../dsp/fft";
 import { gridOf } from "../grid/correction";
 import { onsetStrength } from "../grid/onset";
@@ -48,7 +50,8 @@ export async function analyse(
   const loudness = measureLoudness(levels);
   const overview = waveformOverview(stereo);
   const bands = bandMap(stereo, signal.sampleRate, stage(1));
-  const onsets = onsetStrength(stereo, signal.sampleRate, stage(2));
+  const drumBands = drumBandGatherer(stereo[0].length, signal.sampleRate);
+  const onsets = onsetStrength(stereo, signal.sampleRate, stage(2), drumBands.add);
   const pitches = pitchMap(stereo, signal.sampleRate, stage(3));
   stage(4);
   const tempo = estimateTempo(onsets);
@@ -64,7 +67,8 @@ export async function analyse(
     );
   // The beats, fitted over the whole length, say the tempo more exactly than its first estimate.
   if (tempo && grid?.steady) tempo.bpm = Math.round(grid.bpm * 100) / 100;
-  stage(5);
+  const drums = estimateDrums(drumBands.finish(), stage(5));
+  stage(6);
   const durationSeconds = durationOf(signal);
   const plan = planOf(
     gridOf(grid, durationSeconds),
@@ -86,6 +90,7 @@ export async function analyse(
       grid,
       tuningCents: Math.round(pitches.tuningCents * 10) / 10,
       plan,
+      drums,
       loudness,
       clippedRuns: levels.clippedRuns,
       dcOffsets: levels.dcOffsets,

@@ -1,5 +1,6 @@
 /** What an analysis yields: the shapes that are stored, compared and printed. */
 import { z } from "zod";
+import { drumEstimateSchema } from "../drums/hits";
 import type { OnsetStrength } from "../grid/onset";
 import { gridEstimateSchema } from "../grid/gridEstimate";
 import { tempoEstimateSchema } from "../grid/tempoEstimate";
@@ -9,7 +10,7 @@ import type { LevelCurves } from "../loudness";
 import { twelfthCount, type BandMap } from "../tone";
 
 /** Results made by another version are computed again. Raise it whenever a result can change. */
-export const analysisVersion = 6;
+export const analysisVersion = 7;
 
 const level = z.number().nullable();
 const powers = z.array(z.number()).length(twelfthCount);
@@ -42,6 +43,8 @@ export const trackAnalysisSchema = z.object({
   tuningCents: z.number(),
   /** Key, chords and sections on the grid as measured. */
   plan: trackPlanSchema,
+  /** Hits as heard, and when bass notes begin. */
+  drums: drumEstimateSchema,
   loudness: loudnessSchema,
   clippedRuns: z.number().int(),
   dcOffsets: z.array(z.number()),
@@ -65,11 +68,12 @@ export interface TrackCurves {
 
 /** The steps of an analysis after decoding, in order, with their share of the time. */
 export const analysisStages = [
-  { name: "loudness", says: "Measuring loudness and peaks", share: 0.35 },
-  { name: "tone", says: "Measuring the spectrum", share: 0.2 },
-  { name: "onsets", says: "Listening for onsets", share: 0.25 },
-  { name: "pitches", says: "Listening for pitches", share: 0.1 },
-  { name: "tempo", says: "Finding tempo and bars", share: 0.08 },
+  { name: "loudness", says: "Measuring loudness and peaks", share: 0.27 },
+  { name: "tone", says: "Measuring the spectrum", share: 0.16 },
+  { name: "onsets", says: "Listening for onsets", share: 0.2 },
+  { name: "pitches", says: "Listening for pitches", share: 0.08 },
+  { name: "tempo", says: "Finding tempo and bars", share: 0.07 },
+  { name: "drums", says: "Listening for drum hits", share: 0.2 },
   { name: "plan", says: "Finding key, chords and sections", share: 0.02 },
 ] as const;
 

@@ -20,6 +20,16 @@ export interface OnsetStrength extends OnsetRanges {
 const bandsPerOctave = 12;
 const lagFrames = 2;
 
+/** Hop, length and number of the frames that onsets are read from; frame i is centred on i · hop. */
+export function onsetFrames(sampleCount: number, sampleRate: Hertz) {
+  const hop = round(sampleRate / 100);
+  return {
+    hop,
+    size: max(256, 2 ** round(log2(0.0464 * sampleRate))),
+    frames: max(1, ceil(sampleCount / hop)),
+  };
+}
+
 /**
  * Onset strength by spectral flux with a maximum filter over frequency (Böck & Widmer 2013,
  * "Maximum filter vibrato suppression for onset detection"), on a logarithmic filter bank and
@@ -28,16 +38,16 @@ const lagFrames = 2;
  *
  * @param channels left and right, same length.
  * @param onProgress called with 0–1 now and then.
+ * @param onSpectrum called with each frame's spectrum as `RealFft.forward` gives it, so that other
+ * measures share the pass.
  */
 export function onsetStrength(
   channels: readonly [Float32Array, Float32Array],
   sampleRate: Hertz,
   onProgress?: (done: number) => void,
+  onSpectrum?: (spectrum: Float32Array, frame: number) => void,
 ): OnsetStrength {
-  const [left] = channels;
-  const hop = round(sampleRate / 100);
-  const size = max(256, 2 ** round(log2(0.0464 * sampleRate)));
-  const frames = max(1, ceil(left.length / hop));
+  const { hop, size, frames } = onsetFrames(channels[0].length, sampleRate);
   const window = hannWindow(size);
   const transform = realFft(size);
 
@@ -62,6 +72,7 @@ export function onsetStrength(
   for (let frame = 0; frame < frames; frame++) {
     loadFrame(transform, channels, frame * hop - size / 2, window);
     const spectrum = transform.forward();
+    onSpectrum?.(spectrum, frame);
     const row = frame * bandCount;
     for (let b = 0; b < bandCount; b++) {
       let power = 0;

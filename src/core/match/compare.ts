@@ -1,3 +1,4 @@
+import type { MeantDifference } from "../drums/compareDrums";
 import type { LoudnessMeasures } from "../loudness";
 import { gapCurve, rootMeanSquareGap, shareOfBands, wholeOf, type Spectrum } from "../tone";
 import {
@@ -8,6 +9,7 @@ import {
   type Fraction,
   type Hertz,
   type Percent,
+  type Seconds,
 } from "../units";
 import {
   defaultAspectWeights,
@@ -26,6 +28,8 @@ export interface IntendedChanges {
   bpm: Bpm | null;
   /** Semitones by which the recreation is meant to sound higher. */
   semitones: number;
+  /** Differences of the drums that are meant; none when left out. */
+  drums?: readonly MeantDifference[];
 }
 
 export const nothingIntended: IntendedChanges = { bpm: null, semitones: 0 };
@@ -38,12 +42,23 @@ export interface ComparisonSettings {
   intended?: IntendedChanges;
   /** What chords and sections have in common; left out where they cannot be compared. */
   plans?: PlanOverlap | null;
+  /** How far drums are apart; left out where they cannot be compared. */
+  drums?: DrumGaps | null;
 }
 
 /** Shares of chords and sections that both sides have in common; null where nothing can be said. */
 export interface PlanOverlap {
   chordOverlap: Fraction | null;
   formOverlap: Fraction | null;
+}
+
+/** How far the drums of both sides are apart; null where one side has none, or too few. */
+export interface DrumGaps {
+  /** F-measure of the hits. */
+  pattern: Fraction | null;
+  timing: Seconds | null;
+  accents: Decibels | null;
+  swing: { reference: Percent; version: Percent } | null;
 }
 
 /** What is known of one track, or of spans of it, when it is compared. */
@@ -116,6 +131,8 @@ const shared = (name: MeasureName, share: Fraction | null | undefined, remark: s
   typeof share === "number"
     ? measured(name, null, null, 100 * share - 100)
     : measured(name, null, null, null, remark);
+
+const noDrums = "One side has no drums that could be held against the other's.";
 
 const aspectOf = <Name extends string>(
   name: Name,
@@ -200,6 +217,7 @@ export function compareMixes(
     semitones = null,
     intended = nothingIntended,
     plans = null,
+    drums = null,
   }: ComparisonSettings = {},
 ): Comparison {
   const gain = gainToReference(reference, version);
@@ -211,6 +229,26 @@ export function compareMixes(
       shared("chords", plans?.chordOverlap, "One side has no chords that could be held against the other's."),
     ],
     form: [shared("sections", plans?.formOverlap, "The bars of the two could not be lined up.")],
+    pattern: [shared("drumHits", drums?.pattern, noDrums)],
+    timing: [
+      measured(
+        "hitTiming",
+        null,
+        null,
+        typeof drums?.timing === "number" ? 1000 * drums.timing : null,
+        drums ? undefined : noDrums,
+      ),
+    ],
+    swing: [
+      measured(
+        "swing",
+        drums?.swing?.reference ?? null,
+        drums?.swing?.version ?? null,
+        undefined,
+        drums?.swing ? undefined : "Too few hits between the eighths on one side.",
+      ),
+    ],
+    accents: [measured("accents", null, null, drums?.accents ?? null, drums ? undefined : noDrums)],
     loudness: [
       measured("integratedLoudness", reference.loudness.integratedLufs, version.loudness.integratedLufs),
     ],

@@ -5,7 +5,18 @@
 import type { Tolerance } from "./score";
 
 /** What whole mixes are compared in so far. */
-export const mixAspects = ["tempo", "harmony", "form", "loudness", "dynamics", "tone"] as const;
+export const mixAspects = [
+  "tempo",
+  "harmony",
+  "form",
+  "pattern",
+  "timing",
+  "swing",
+  "accents",
+  "loudness",
+  "dynamics",
+  "tone",
+] as const;
 export type MixAspect = (typeof mixAspects)[number];
 
 /** What elements are compared in so far. */
@@ -17,6 +28,10 @@ export type MeasureName =
   | "transposition"
   | "chords"
   | "sections"
+  | "drumHits"
+  | "hitTiming"
+  | "swing"
+  | "accents"
   | "integratedLoudness"
   | "loudnessRange"
   | "peakToLoudness"
@@ -27,7 +42,7 @@ export type MeasureName =
 export interface MeasureRule extends Tolerance {
   /** Name for people. */
   title: string;
-  unit: "%" | "LU" | "dB" | "semitones";
+  unit: "%" | "LU" | "dB" | "semitones" | "ms" | "points";
   /** Why these values. */
   reason: string;
 }
@@ -64,6 +79,38 @@ export const measureRules: Record<MeasureName, MeasureRule> = {
     halving: 0,
     reason:
       "Of the bars from the first in common to the last, counted where they are more, the share in common is the score.",
+  },
+  drumHits: {
+    title: "Drum hits in common",
+    unit: "%",
+    isShare: true,
+    justNoticeable: 0,
+    halving: 0,
+    reason:
+      "The F-measure of the hits, each weighed by its velocity, is the score; hits that were heard too unsurely to be called wrong count half.",
+  },
+  hitTiming: {
+    title: "Timing of the hits",
+    unit: "ms",
+    justNoticeable: 5,
+    halving: 15,
+    reason:
+      "5 ms is about what listeners notice between two voices; 15 ms makes another feel. Steps of the bar are averaged first, so that chance does not count.",
+  },
+  swing: {
+    title: "Swing",
+    unit: "points",
+    justNoticeable: 1,
+    halving: 5,
+    reason: "One point is 2 to 3 ms at usual tempi; five points lie between straight and a clear shuffle.",
+  },
+  accents: {
+    title: "Accents",
+    unit: "dB",
+    justNoticeable: 1.5,
+    halving: 4,
+    reason:
+      "How hard the steps of a voice are struck beside one another; 1.5 dB is lost in the next hit, 4 dB is an accent that is there or not.",
   },
   integratedLoudness: {
     title: "Integrated loudness",
@@ -114,6 +161,10 @@ export const defaultAspectWeights: Record<MixAspect, number> = {
   tempo: 2,
   harmony: 2,
   form: 1,
+  pattern: 2,
+  timing: 1,
+  swing: 0.5,
+  accents: 0.5,
   loudness: 1,
   dynamics: 1,
   tone: 3,

@@ -1,6 +1,7 @@
 /** The objects of a study as plain data, the same for database, pages and reports. */
 import type { CoverageSpan } from "../align/coverage";
 import type { TrackAnalysis } from "../analysis/result";
+import type { DrumCorrection } from "../drums/correction";
 import type { AudioFormat } from "../formats/probe";
 import type { GridCorrection } from "../grid/correction";
 import type { IntendedChanges, MixAspect } from "../match";
@@ -39,6 +40,7 @@ export interface CorrectedPlace {
   correctionsMade: number;
   harmonyCorrection: HarmonyCorrection;
   formCorrection: FormCorrection;
+  drumCorrection: DrumCorrection;
   planCorrectionsMade: Record<PlanSubject, number>;
 }
 

@@ -8,6 +8,7 @@ import {
   type MixAspect,
   type TrackMeasures,
 } from "../match";
+import type { ComparedDrums } from "../drums/compareDrums";
 import type { ComparedPlans } from "../plan/comparePlans";
 import type { Percent } from "../units";
 import type { LinedUp } from "./lineUp";
@@ -46,9 +47,10 @@ export function compareAll(
   study: Pick<StudyRecord, "elements" | "aspectWeights" | "intended">,
   semitones: number | null = null,
   plans: ComparedPlans | null = null,
+  drums: ComparedDrums | null = null,
 ): FullComparison {
   const { aspectWeights: weights, intended } = study;
-  const mix = compareMixes(reference, version, { weights, intended, semitones, plans });
+  const mix = compareMixes(reference, version, { weights, intended, semitones, plans, drums });
   const elements = study.elements.map((element) => ({
     element,
     compared: compareElement(reference, version, element),
@@ -63,11 +65,13 @@ export function compareAll(
  * The standing of every version of a study, oldest first.
  *
  * @param plans what chords and sections have in common, by track id.
+ * @param drums how the drums of both go together, by track id.
  */
 export function standingsOf(
   study: StudyRecord,
   linedUp: LinedUpByTrack,
   plans: ReadonlyMap<string, ComparedPlans> = new Map(),
+  drums: ReadonlyMap<string, ComparedDrums> = new Map(),
 ): Standing[] {
   return study.versions.map(({ id, number, note }) => {
     const pair = linedUp.get(id);
@@ -78,6 +82,7 @@ export function standingsOf(
           study,
           pair.alignment?.semitones ?? null,
           plans.get(id) ?? null,
+          drums.get(id) ?? null,
         )
       : null;
     const aspects = Object.fromEntries(

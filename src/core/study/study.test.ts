@@ -1,4 +1,5 @@
 import { analysisVersion, type TrackAnalysis } from "../analysis/result";
+import { noDrums } from "../drums";
 import { defaultAspectWeights } from "../match";
 import { tempoGap } from "../units";
 import type { Grid } from "../grid/grid";
@@ -31,6 +32,7 @@ const analysis = (
       harmony: { key: null, chords: [], bars: { firstBar: 1, beatsPerBar: 4, chroma: [] } },
       form: null,
     },
+    drums: noDrums,
     loudness: {
       integratedLufs: lufs,
       loudnessRangeLu: 5,
@@ -73,7 +75,8 @@ const track = (number: number): TrackRecord => ({
   correctionsMade: 0,
   harmonyCorrection: {},
   formCorrection: {},
-  planCorrectionsMade: { harmony: 0, form: 0 },
+  drumCorrection: {},
+  planCorrectionsMade: { harmony: 0, form: 0, drums: 0 },
   coverage: null,
   stems: [],
 });

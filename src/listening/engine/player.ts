@@ -4,6 +4,8 @@
  */
 import { framesPerPiece, unpackFrames, type ListeningPart } from "@/core/formats/pieces";
 import { semitonesOfRatio } from "@/core/units";
+import type { DrumVoice } from "@/core/drums/voices";
+import { Companion, type Accompaniment } from "./companion";
 import { processorName, type Order, type Report } from "./messages";
 import { piecesAround, plainSettings, type DeckSetup, type MixerSettings } from "./mixer";
 import { chainFor, throughs, type Chain, type Through } from "./through";
@@ -53,6 +55,8 @@ export class Player {
   private readonly pitch: Partial<Record<Side, PitchNode>> = {};
   private readonly chains: Partial<Record<Side, Chain>> = {};
   private readonly places: Partial<Record<Side, GainNode>> = {};
+  private companion: Companion | null = null;
+  private accompaniment: Accompaniment | null = null;
   private clickDelay: DelayNode | null = null;
   private shifting = false;
   private latency = 0;
@@ -140,11 +144,46 @@ export class Player {
     return beat + (this.settings.speed * heard) / secondsPerBeat(stretch);
   }
 
+  /** Plays strokes of the practice kit along with the music, or in its place; null ends it. */
+  accompany(next: Accompaniment | null): void {
+    this.accompaniment = next;
+    this.companion?.play(next);
+    this.setMusic();
+    if (next) void this.build();
+  }
+
+  /** Sounds one stroke of the practice kit at once. */
+  async strike(voice: DrumVoice, velocity: number): Promise<void> {
+    await this.build();
+    this.companion?.strike(voice, velocity);
+  }
+
+  /** Whether the music itself is heard. */
+  private setMusic(): void {
+    const { context } = this;
+    if (!context) return;
+    const level = this.accompaniment?.alone ? 0 : 1;
+    for (const side of sides) this.places[side]?.gain.setTargetAtTime(level, context.currentTime, 0.01);
+  }
+
   close(): void {
     this.gone = true;
     void this.context?.close();
     this.context = null;
     this.mixer = null;
+  }
+
+  private musicPlace() {
+    const { playing, waiting, lead } = this.last;
+    const beat = this.beat();
+    const timeline = (this.decks.reference ?? this.decks[lead])?.track.timeline;
+    const stretch = timeline && stretchAt(timeline, beat);
+    return {
+      playing: playing && !waiting,
+      beat,
+      beatSeconds: (stretch ? secondsPerBeat(stretch) : 0.5) / this.settings.speed,
+      loop: this.settings.loop,
+    };
   }
 
   private order(order: Order, transfer: Transferable[] = []): void {
@@ -189,6 +228,9 @@ export class Player {
       mixer.connect(this.clickDelay, 2);
       this.clickDelay.connect(context.destination);
       this.mixer = mixer;
+      this.companion = new Companion(context, () => this.musicPlace());
+      this.companion.play(this.accompaniment);
+      this.setMusic();
       this.wire();
       this.setPlaces();
       for (const order of this.early) this.order(order);

@@ -15,6 +15,10 @@ const shortTitles: Partial<Record<ComparedMeasure["name"], string>> = {
   transposition: "transposition",
   chords: "key, chords in common",
   sections: "bars recreated",
+  drumHits: "hits in common",
+  hitTiming: "steps, on average",
+  swing: "first of two notes",
+  accents: "steps, on average",
   integratedLoudness: "integrated",
   loudnessRange: "loudness range",
   peakToLoudness: "peak to loudness",
@@ -26,6 +30,10 @@ const valueUnit: Record<ComparedMeasure["name"], string> = {
   transposition: "semitones",
   chords: "%",
   sections: "%",
+  drumHits: "%",
+  hitTiming: "ms",
+  swing: "%",
+  accents: "dB",
   integratedLoudness: "LUFS",
   loudnessRange: "LU",
   peakToLoudness: "LU",
@@ -47,7 +55,8 @@ function value(measure: ComparedMeasure, side: "reference" | "version", model: O
     return key ? keyName(key) : "–";
   }
   // What both have in common belongs to neither side.
-  if (measureRules[measure.name].isShare) return "";
+  if (measureRules[measure.name].isShare || measure.name === "hitTiming" || measure.name === "accents")
+    return "";
   return `${fixed(measure[side], measure.name === "tempo" ? 2 : 1)} ${valueUnit[measure.name]}`;
 }
 
@@ -56,8 +65,8 @@ function gap(measure: ComparedMeasure): string {
   if (measure.gap === null) return "–";
   if (measure.name === "transposition") return `${signed(measure.gap, 0)} semitones`;
   if (measureRules[measure.name].isShare) return `${signed(measure.gap, 0)} %`;
-  return measure.name === "tone"
-    ? `${fixed(measure.gap)} dB`
+  return measure.name === "tone" || measure.name === "hitTiming" || measure.name === "accents"
+    ? `${fixed(measure.gap)} ${unit}`
     : `${signed(measure.gap, unit === "%" ? 2 : 1)} ${unit}`;
 }
 

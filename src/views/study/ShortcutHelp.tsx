@@ -51,7 +51,10 @@ export function ShortcutHelp({ onClose }: { onClose(): void }) {
           On the strip: drag to select bars, Shift-drag to stretch the selection, click to move the playhead,
           turn the wheel to zoom, Shift and wheel to move along. The edges under the line say which bars are
           recreated; drag them, or move them with the arrow keys. On a chord: arrow keys go to the next, Alt
-          and arrow keys move where it begins, Enter renames, S splits, J joins, H sounds it.
+          and arrow keys move where it begins, Enter renames, S splits, J joins, H sounds it. On a drum hit:
+          left and right go to the next, up and down change how hard it is struck, Alt and arrow keys move it
+          by a millisecond (with Shift five), V gives it another voice, Delete takes it out; a double click
+          beside a line adds one.
         </p>
       </Modal.Body>
       <Modal.Footer>

@@ -13,6 +13,7 @@ import { keyName } from "@/core/harmony/keys";
 import type { TrackRecord } from "@/core/study";
 import { ListeningBar } from "@/listening/ListeningBar";
 import { Playback, usePlayback, type Playable } from "@/listening/Playback";
+import { drumScore } from "../drums/model";
 import { Arrivals } from "./Arrivals";
 import { ShortcutHelp } from "./ShortcutHelp";
 import { StudyProvider, useStudy, type StudyModel, type TrackFacts } from "./StudyContext";
@@ -272,6 +273,7 @@ function WorkList() {
       {entry("grid", "Grid", score(standing?.aspects.tempo))}
       {entry("harmony", "Harmony", score(standing?.aspects.harmony))}
       {entry("sections", "Sections", score(standing?.aspects.form))}
+      {entry("drums", "Drums", score(standing && drumScore(standing.aspects, study.aspectWeights)))}
       <h2>Part by part</h2>
       {entry("elements", "Elements", score(elementMean))}
       {study.elements.map((element) => (

@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { refuse } from "@/core/outcome";
 import { database } from "@/server/database";
-import { refusalResponse } from "@/server/http";
+import { fileResponse, refusalResponse } from "@/server/http";
 import { exportPlan, planFormats } from "@/server/planFiles";
 
 type Context = { params: Promise<{ placeId: string }> };
@@ -16,13 +16,5 @@ export async function GET(request: Request, { params }: Context): Promise<Respon
   }
   const outcome = await exportPlan(await database(), (await params).placeId, format.data);
   if (!outcome.ok) return refusalResponse(outcome.refusal);
-  const { name, type, bytes } = outcome.value;
-  const plain = name.replace(/[^\x20-\x7e]|["\\]/g, "_");
-  return new Response(bytes, {
-    headers: {
-      "Content-Type": type,
-      "Content-Disposition": `attachment; filename="${plain}"; filename*=UTF-8''${encodeURIComponent(name)}`,
-      "X-Content-Type-Options": "nosniff",
-    },
-  });
+  return fileResponse(outcome.value);
 }

@@ -1,0 +1,430 @@
+/** Drums of a version held against the reference's, hit by hit, over the bars that answer each other. */
+import { z } from "zod";
+import type { CoverageSpan } from "../align/coverage";
+import type { BarRange, Grid } from "../grid/grid";
+import type { Decibels, Fraction, Percent, Seconds } from "../units";
+import type { CountedDrums, CountedHit } from "./correction";
+import type { DrumHit } from "./hits";
+import { velocityLevel, swingOfHits } from "./feel";
+import { stepInBar, type BarShape } from "./patterns";
+import { placeHits, stepsPerBeat, type MainSwing, type PlacedHit } from "./steps";
+import { drumVoices, drumVoiceSchema, type DrumVoice } from "./voices";
+
+const { abs, max, min, sqrt } = Math;
+
+/** Differences of drums that are meant: of one voice, or of all in swing. */
+export const meantKinds = ["missing", "extra", "otherVoice", "timing", "accents", "swing"] as const;
+export const meantDifferenceSchema = z.object({
+  voice: drumVoiceSchema.nullable(),
+  kind: z.enum(meantKinds),
+});
+export type MeantDifference = z.infer<typeof meantDifferenceSchema>;
+
+/** One side: its drums, and the grid that coverage is counted on. */
+export interface DrumSide {
+  drums: CountedDrums;
+  grid: Grid;
+  swing: MainSwing;
+}
+
+/** A hit of either side and its counterpart, placed in beats of the reference. */
+export interface ComparedHit {
+  voice: DrumVoice;
+  /** Null where the reference has none. */
+  reference: PlacedHit<CountedHit> | null;
+  /** Null where the version has none; its beat and bar are the reference's that it answers. */
+  version: PlacedHit<CountedHit> | null;
+  kind: "agrees" | "missing" | "extra";
+  /** Whether the other side has another voice of the same kind here: a snare for a clap. */
+  otherVoice: DrumVoice | null;
+  /** How much later (+) or earlier (−) the version's is, each against its own swung step; null without a counterpart. */
+  late: Seconds | null;
+  /** How much harder (+) or softer (−) the version's is, against how hard each side strikes the voice in general. */
+  harder: Decibels | null;
+  /** Whether it is unlikely to be a mistake of hearing. */
+  sure: boolean;
+  /** Whether it is missing, or there in addition, on purpose. */
+  meant: boolean;
+}
+
+/** One voice over all that is compared. */
+export interface ComparedVoice {
+  voice: DrumVoice;
+  /** F-measure of the hits, each weighed by its velocity. */
+  pattern: Fraction;
+  /** What the voice's hits weigh among all, by velocity. */
+  weight: number;
+  /** Effective lateness of the steps; null where nothing agrees. */
+  timing: Seconds | null;
+  /** Mean lateness, with its sign. */
+  late: Seconds | null;
+  /** Effective difference in how hard the steps are struck beside one another; null with fewer than two steps. */
+  accents: Decibels | null;
+  matched: number;
+  missing: number;
+  extra: number;
+}
+
+export interface ComparedDrums {
+  hits: ComparedHit[];
+  voices: ComparedVoice[];
+  /** Null where one side has no drums. */
+  pattern: Fraction | null;
+  timing: Seconds | null;
+  accents: Decibels | null;
+  swing: { of: 8 | 16; reference: Percent; version: Percent } | null;
+  /** Bars of the reference that are compared. */
+  bars: number;
+}
+
+/** Voices that stand in for one another, and that ears and programs confuse. */
+const families: readonly (readonly DrumVoice[])[] = [
+  ["snare", "clap", "rim"],
+  ["hat", "openHat", "cymbal", "perc"],
+  ["kick", "tom"],
+];
+const alike = (a: DrumVoice, b: DrumVoice): boolean =>
+  a === b || families.some((family) => family.includes(a) && family.includes(b));
+
+/** Hits further apart than this are two hits: the smaller of a time and a share of a step. */
+const reachSeconds: Seconds = 0.06;
+const reachShare: Fraction = 0.48;
+/** From here on a hit without a counterpart is worth a word. */
+const sureAt: Fraction = 0.72;
+
+type Placed = PlacedHit<CountedHit>;
+
+/** Hits of a side that lie in whole bars, moved by bars. */
+function hitsInBars(
+  placed: readonly Placed[],
+  { first, last }: BarRange,
+  by: number,
+  beatsPerBar: number,
+): Placed[] {
+  const moved = by * beatsPerBar;
+  return placed
+    .filter(({ bar }) => bar >= first && bar <= last)
+    .map((own) =>
+      by === 0 ? own : { ...own, bar: own.bar + by, beat: own.beat + moved, written: own.written + moved },
+    );
+}
+
+interface Pairing {
+  pairs: [Placed, Placed][];
+  missing: Placed[];
+  extra: Placed[];
+}
+
+/** Pairs hits that are near each other and pass a test, the nearest first. */
+function pairUp(
+  reference: readonly Placed[],
+  version: readonly Placed[],
+  fits: (a: Placed, b: Placed) => boolean,
+  reach: number,
+): Pairing {
+  const candidates: { a: number; b: number; distance: number }[] = [];
+  let low = 0;
+  reference.forEach((own, a) => {
+    while (low < version.length && placeOf(version[low]!) < placeOf(own) - reach) low++;
+    for (let b = low; b < version.length && placeOf(version[b]!) <= placeOf(own) + reach; b++) {
+      if (fits(own, version[b]!))
+        candidates.push({ a, b, distance: abs(placeOf(version[b]!) - placeOf(own)) });
+    }
+  });
+  candidates.sort((x, y) => x.distance - y.distance);
+  const usedA = new Set<number>();
+  const usedB = new Set<number>();
+  const pairs: [Placed, Placed][] = [];
+  for (const { a, b } of candidates) {
+    if (usedA.has(a) || usedB.has(b)) continue;
+    usedA.add(a);
+    usedB.add(b);
+    pairs.push([reference[a]!, version[b]!]);
+  }
+  return {
+    pairs,
+    missing: reference.filter((_, a) => !usedA.has(a)),
+    extra: version.filter((_, b) => !usedB.has(b)),
+  };
+}
+
+/** Where a hit stands apart from swing, so that a straight side and a swung one meet. */
+const placeOf = ({ written, offset }: Placed): number => written + offset * beatsASecond;
+/** Offsets are in seconds, places in beats; a beat of half a second is near enough to order neighbours by. */
+const beatsASecond = 2;
+
+const asCounted = (hit: DrumHit): CountedHit => ({ ...hit, origin: "heard" });
+
+/**
+ * Compares over coverage; the version's tempo does not matter, since both are counted in beats.
+ *
+ * @param meant differences that are wanted: they are left out of every number.
+ */
+export function compareDrums(
+  reference: DrumSide,
+  version: DrumSide,
+  spans: readonly CoverageSpan[],
+  meant: readonly MeantDifference[] = [],
+): ComparedDrums {
+  const isMeant = (kind: MeantDifference["kind"], voice: DrumVoice | null) =>
+    meant.some((own) => own.kind === kind && own.voice === voice);
+  const { beatsPerBar } = reference.grid;
+  const shape: BarShape = { beatsPerBar, stepsPerBeat: stepsPerBeat(beatsPerBar) };
+  const stepBeats = 1 / shape.stepsPerBeat;
+  const beatSeconds = 60 / reference.grid.bpm;
+  const reach = min(reachSeconds / beatSeconds, reachShare * stepBeats);
+  const place = ({ drums, grid, swing }: DrumSide) => ({
+    hits: placeHits(drums.hits, grid, swing),
+    faint: placeHits(drums.faint.map(asCounted), grid, swing),
+  });
+  const ours = place(reference);
+  const theirs = place(version);
+
+  const hits: ComparedHit[] = [];
+  const inReference: Placed[] = [];
+  const inVersion: Placed[] = [];
+  for (const { referenceFirst, versionFirst, bars } of spans) {
+    const range = { first: referenceFirst, last: referenceFirst + bars - 1 };
+    const own = { first: versionFirst, last: versionFirst + bars - 1 };
+    const by = referenceFirst - versionFirst;
+    const a = hitsInBars(ours.hits, range, 0, beatsPerBar);
+    const b = hitsInBars(theirs.hits, own, by, beatsPerBar);
+    inReference.push(...a);
+    inVersion.push(...b);
+    const same = pairUp(a, b, (x, y) => x.hit.voice === y.hit.voice, reach);
+    // What was heard too faintly to count still tells that a hit is not missing.
+    const heardTheirs = pairUp(
+      same.missing,
+      hitsInBars(theirs.faint, own, by, beatsPerBar),
+      (x, y) => x.hit.voice === y.hit.voice,
+      reach,
+    );
+    const heardOurs = pairUp(
+      hitsInBars(ours.faint, range, 0, beatsPerBar),
+      same.extra,
+      (x, y) => x.hit.voice === y.hit.voice,
+      reach,
+    );
+    const other = pairUp(
+      heardTheirs.missing,
+      heardOurs.extra,
+      (x, y) => alike(x.hit.voice, y.hit.voice),
+      reach,
+    );
+    for (const [x, y] of [...same.pairs, ...heardTheirs.pairs, ...heardOurs.pairs])
+      hits.push(agreeing(x, y, null));
+    for (const [x, y] of other.pairs) hits.push(agreeing(x, y, y.hit.voice));
+    for (const x of other.missing) hits.push(alone(x, "missing", isMeant("missing", x.hit.voice)));
+    for (const y of other.extra) hits.push(alone(y, "extra", isMeant("extra", y.hit.voice)));
+  }
+  level(hits);
+  hits.sort((x, y) => placeInTime(x) - placeInTime(y));
+
+  const voices = drumVoices.flatMap((voice) => {
+    const own = hits.filter((hit) => hit.voice === voice);
+    return own.length > 0 ? [voiceOf(voice, own, shape)] : [];
+  });
+  const hasBoth = inReference.length > 0 && inVersion.length > 0;
+  const meanOver = (value: (own: ComparedVoice) => number | null): number | null => {
+    let sum = 0;
+    let weights = 0;
+    for (const own of voices) {
+      const v = value(own);
+      if (v === null) continue;
+      sum += own.weight * v * v;
+      weights += own.weight;
+    }
+    return weights > 0 ? sqrt(sum / weights) : null;
+  };
+  const { of } = reference.swing;
+  const [swingA, swingB] = [swingOfHits(inReference, of), swingOfHits(inVersion, of)];
+  return {
+    hits,
+    voices,
+    pattern: hasBoth ? overallPattern(hits) : null,
+    timing: meanOver(({ voice, timing }) => (isMeant("timing", voice) ? null : timing)),
+    accents: meanOver(({ voice, accents }) => (isMeant("accents", voice) ? null : accents)),
+    swing:
+      swingA !== null && swingB !== null && !isMeant("swing", null)
+        ? { of, reference: swingA, version: swingB }
+        : null,
+    bars: spans.reduce((sum, { bars }) => sum + bars, 0),
+  };
+}
+
+const placeInTime = ({ reference, version }: ComparedHit): number => (reference ?? version)!.beat;
+
+const agreeing = (reference: Placed, version: Placed, otherVoice: DrumVoice | null): ComparedHit => ({
+  voice: reference.hit.voice,
+  reference,
+  version,
+  kind: "agrees",
+  otherVoice,
+  late: version.offset - reference.offset,
+  harder: velocityLevel(version.hit.velocity) - velocityLevel(reference.hit.velocity),
+  sure: true,
+  meant: false,
+});
+
+const alone = (own: Placed, kind: "missing" | "extra", meant: boolean): ComparedHit => ({
+  voice: own.hit.voice,
+  reference: kind === "missing" ? own : null,
+  version: kind === "extra" ? own : null,
+  kind,
+  otherVoice: null,
+  late: null,
+  harder: null,
+  sure: own.hit.confidence >= sureAt,
+  meant,
+});
+
+/** Takes out of the differences in force how much harder the version strikes each voice in general. */
+function level(hits: readonly ComparedHit[]): void {
+  for (const voice of drumVoices) {
+    const own = hits.filter((hit) => hit.voice === voice && hit.harder !== null);
+    if (own.length === 0) continue;
+    const mean = own.reduce((sum, { harder }) => sum + harder!, 0) / own.length;
+    for (const hit of own) hit.harder! -= mean;
+  }
+}
+
+/** F-measure with each hit weighed by its velocity; a hit that agrees is weighed as both sides strike it on average. */
+function weighedF(hits: readonly ComparedHit[]): { f: Fraction; weight: number } {
+  let agreed = 0;
+  let whole = 0;
+  for (const { reference, version, kind, sure, meant } of hits) {
+    if (meant) continue;
+    const weight =
+      ((reference?.hit.velocity ?? version!.hit.velocity) +
+        (version?.hit.velocity ?? reference!.hit.velocity)) /
+      2;
+    if (kind === "agrees") {
+      agreed += 2 * weight;
+      whole += 2 * weight;
+    } else if (sure) whole += weight;
+    else whole += weight * 0.5;
+  }
+  return { f: whole > 0 ? agreed / whole : 1, weight: whole / 2 };
+}
+
+const overallPattern = (hits: readonly ComparedHit[]): Fraction => weighedF(hits).f;
+
+function voiceOf(voice: DrumVoice, hits: readonly ComparedHit[], shape: BarShape): ComparedVoice {
+  const matched = hits.filter(({ kind }) => kind === "agrees");
+  const { f, weight } = weighedF(hits);
+  const steps = new Map<number, { count: number; late: number; harder: number }>();
+  for (const { reference, late, harder } of matched) {
+    const step = stepInBar(reference!, shape);
+    const sum = steps.get(step) ?? { count: 0, late: 0, harder: 0 };
+    sum.count++;
+    sum.late += late!;
+    sum.harder += harder!;
+    steps.set(step, sum);
+  }
+  const effective = (of: "late" | "harder") => {
+    let sum = 0;
+    for (const own of steps.values()) sum += own[of] ** 2 / own.count;
+    return matched.length > 0 ? sqrt(sum / matched.length) : null;
+  };
+  return {
+    voice,
+    pattern: f,
+    weight,
+    timing: effective("late"),
+    late: matched.length > 0 ? matched.reduce((sum, { late }) => sum + late!, 0) / matched.length : null,
+    accents: steps.size > 1 ? effective("harder") : null,
+    matched: matched.length,
+    missing: hits.filter(({ kind, meant }) => kind === "missing" && !meant).length,
+    extra: hits.filter(({ kind, meant }) => kind === "extra" && !meant).length,
+  };
+}
+
+/** Something worth saying of one voice: what differs, and where. */
+export interface DrumReport {
+  kind: "missing" | "extra" | "early" | "late" | "loud" | "soft" | "even" | "accented" | "otherVoice";
+  voice: DrumVoice;
+  /** Where it is: written places in beats of the reference. */
+  places: number[];
+  /** Seconds, dB, or nothing where it is a matter of being there. */
+  amount: number | null;
+  otherVoice?: DrumVoice;
+}
+
+/** A step must be off by this much on average to be named. */
+const leastLate: Seconds = 0.008;
+/** A single hit must be off by this much, since it cannot be averaged. */
+const leastLateAlone: Seconds = 0.02;
+const leastHarder: Decibels = 3.5;
+const leastHarderAlone: Decibels = 7;
+/** Differences in how wide the accents are that are worth a word. */
+const leastSpread: Decibels = 2.5;
+
+/** All that is worth saying, voice by voice. */
+export function drumReports({ hits }: ComparedDrums, beatsPerBar: number): DrumReport[] {
+  const shape: BarShape = { beatsPerBar, stepsPerBeat: stepsPerBeat(beatsPerBar) };
+  return drumVoices.flatMap((voice): DrumReport[] => {
+    const own = hits.filter((hit) => hit.voice === voice);
+    if (own.length === 0) return [];
+    const reports: DrumReport[] = [];
+    for (const kind of ["missing", "extra"] as const) {
+      const places = own
+        .filter((hit) => hit.kind === kind && hit.sure && !hit.meant)
+        .map((hit) => (hit.reference ?? hit.version)!.written);
+      if (places.length > 0) reports.push({ kind, voice, places, amount: null });
+    }
+    const agreed = own.filter(({ kind }) => kind === "agrees");
+    const others = agreed.filter(({ otherVoice }) => otherVoice !== null);
+    if (others.length > agreed.length / 2) {
+      const { otherVoice } = others[others.length >> 1]!;
+      reports.push({
+        kind: "otherVoice",
+        voice,
+        places: others.map(({ reference }) => reference!.written),
+        amount: null,
+        otherVoice: otherVoice!,
+      });
+    }
+    const bySteps = new Map<number, ComparedHit[]>();
+    for (const hit of agreed) {
+      const step = stepInBar(hit.reference!, shape);
+      bySteps.set(step, [...(bySteps.get(step) ?? []), hit]);
+    }
+    const off = new Map<DrumReport["kind"], { places: number[]; sum: number }>();
+    const note = (kind: DrumReport["kind"], group: readonly ComparedHit[], amount: number) => {
+      const known = off.get(kind) ?? { places: [], sum: 0 };
+      known.places.push(...group.map(({ reference }) => reference!.written));
+      known.sum += amount * group.length;
+      off.set(kind, known);
+    };
+    for (const group of bySteps.values()) {
+      const mean = (of: "late" | "harder") => group.reduce((sum, hit) => sum + hit[of]!, 0) / group.length;
+      const late = mean("late");
+      if (abs(late) >= (group.length > 1 ? leastLate : leastLateAlone))
+        note(late > 0 ? "late" : "early", group, late);
+      const harder = mean("harder");
+      if (abs(harder) >= (group.length > 1 ? leastHarder : leastHarderAlone))
+        note(harder > 0 ? "loud" : "soft", group, harder);
+    }
+    const spread = (side: "reference" | "version") => {
+      const levels = agreed.map((hit) => velocityLevel(hit[side]!.hit.velocity));
+      const mean = levels.reduce((a, b) => a + b, 0) / max(1, levels.length);
+      return sqrt(levels.reduce((sum, l) => sum + (l - mean) ** 2, 0) / max(1, levels.length));
+    };
+    const wider = agreed.length >= 4 ? spread("version") - spread("reference") : 0;
+    if (abs(wider) >= leastSpread) {
+      // One word for the whole voice says more than many for its steps.
+      off.delete("loud");
+      off.delete("soft");
+      reports.push({
+        kind: wider < 0 ? "even" : "accented",
+        voice,
+        places: agreed.map(({ reference }) => reference!.written),
+        amount: wider,
+      });
+    }
+    for (const [kind, { places, sum }] of off) {
+      reports.push({ kind, voice, places: places.sort((a, b) => a - b), amount: sum / places.length });
+    }
+    return reports;
+  });
+}

@@ -1,0 +1,157 @@
+/** What a producer puts right of drum hits: edits that lie over what was heard, and patterns brought in. */
+import { z } from "zod";
+import { barsOf, secondsAt, type Grid } from "../grid/grid";
+import type { Seconds } from "../units";
+import { asHits, leastConfidence, type DrumEstimate, type DrumHit } from "./hits";
+import { drumVoiceSchema, type DrumVoice } from "./voices";
+
+const { abs, max } = Math;
+
+/** Far more than twenty minutes of the densest drums. */
+const mostEdits = 20_000;
+
+const time = z.number().min(-60).max(3600);
+const velocity = z.number().min(0.01).max(1);
+
+/** A pattern that was brought in: exact, in beats, laid over whole bars. */
+export const importedPatternSchema = z.object({
+  name: z.string().max(200),
+  hits: z
+    .array(z.object({ beat: z.number().min(0).max(20_000), voice: drumVoiceSchema, velocity }))
+    .max(mostEdits),
+  lengthBeats: z.number().positive().max(20_000),
+  /** Bar of the track's own grid with which it begins. */
+  firstBar: z.number().int(),
+  /** Whether it is repeated to the end of the track. */
+  repeats: z.boolean(),
+});
+export type ImportedPattern = z.infer<typeof importedPatternSchema>;
+
+/**
+ * Edits of one track's hits. They name hits by voice and time, not by number, so that they hold for
+ * another analysis too.
+ */
+export const drumCorrectionSchema = z.object({
+  /** Stands in place of what was heard. */
+  imported: importedPatternSchema.optional(),
+  removed: z
+    .array(z.object({ time, voice: drumVoiceSchema }))
+    .max(mostEdits)
+    .optional(),
+  added: z
+    .array(z.object({ time, voice: drumVoiceSchema, velocity }))
+    .max(mostEdits)
+    .optional(),
+});
+export type DrumCorrection = z.infer<typeof drumCorrectionSchema>;
+
+/** A hit that counts, and where it is known from. */
+export interface CountedHit extends DrumHit {
+  origin: "heard" | "brought" | "by hand";
+}
+
+/** The drums of a track as they count. */
+export interface CountedDrums {
+  /** In order of time. */
+  hits: CountedHit[];
+  /** Heard, but too unsure to count. */
+  faint: DrumHit[];
+  bassNotes: Seconds[];
+}
+
+/** Hits of one voice nearer than this are the same hit; a flam's two strokes are further apart. */
+const sameHit: Seconds = 0.009;
+/** How far another analysis may place a hit that was edited. */
+const editReach: Seconds = 0.012;
+
+function expanded({ hits, lengthBeats, firstBar, repeats }: ImportedPattern, grid: Grid): CountedHit[] {
+  const start = (firstBar - 1) * grid.beatsPerBar;
+  const end = barsOf(grid).last * grid.beatsPerBar;
+  const times = repeats ? max(1, Math.ceil((end - start) / lengthBeats)) : 1;
+  return Array.from({ length: times }, (_, turn) =>
+    hits.flatMap(({ beat, voice, velocity: force }): CountedHit[] => {
+      const at = start + turn * lengthBeats + beat;
+      return repeats && at >= end
+        ? []
+        : [{ time: secondsAt(grid, at), voice, velocity: force, confidence: 1, origin: "brought" }];
+    }),
+  ).flat();
+}
+
+/** Lays edits over what was heard or brought in. A pattern that was brought in needs a grid. */
+export function countedDrums(
+  estimate: DrumEstimate,
+  { imported, removed = [], added = [] }: DrumCorrection,
+  grid: Grid | null,
+): CountedDrums {
+  const heard = asHits(estimate);
+  const base: CountedHit[] =
+    imported && grid
+      ? expanded(imported, grid)
+      : heard
+          .filter(({ confidence }) => confidence >= leastConfidence)
+          .map((hit) => ({ ...hit, origin: "heard" }));
+  const byHand = added.map((hit): CountedHit => ({ ...hit, confidence: 1, origin: "by hand" }));
+  const taken = (hit: DrumHit) =>
+    [...removed, ...added].some(
+      (edit) =>
+        edit.voice === hit.voice &&
+        abs(edit.time - hit.time) <= (removed.includes(edit) ? editReach : sameHit),
+    );
+  const edited = removed.length + added.length > 0;
+  const kept = edited ? base.filter((hit) => !taken(hit)) : base;
+  return {
+    hits: edited || imported ? [...kept, ...byHand].sort((a, b) => a.time - b.time) : kept,
+    faint: imported ? [] : heard.filter((hit) => hit.confidence < leastConfidence && !(edited && taken(hit))),
+    bassNotes: estimate.bassNotes,
+  };
+}
+
+type PlainHit = Pick<DrumHit, "time" | "voice" | "velocity">;
+
+const without = <T extends { time: Seconds; voice: DrumVoice }>(
+  list: readonly T[],
+  { time: at, voice }: Pick<DrumHit, "time" | "voice">,
+): T[] => list.filter((other) => other.voice !== voice || abs(other.time - at) > sameHit);
+
+/** Adds a hit. */
+export const withHit = (
+  correction: DrumCorrection,
+  { time: at, voice, velocity: force }: PlainHit,
+): DrumCorrection => ({
+  ...correction,
+  removed: without(correction.removed ?? [], { time: at, voice }),
+  added: [...without(correction.added ?? [], { time: at, voice }), { time: at, voice, velocity: force }],
+});
+
+/** Takes a hit out: one that was heard or brought in is named, one that was added is forgotten. */
+export function withoutHit(
+  correction: DrumCorrection,
+  hit: Pick<CountedHit, "time" | "voice" | "origin">,
+): DrumCorrection {
+  const { time: at, voice, origin } = hit;
+  const added = without(correction.added ?? [], hit);
+  const removed = without(correction.removed ?? [], hit);
+  return {
+    ...correction,
+    added,
+    removed: origin === "by hand" ? (correction.removed ?? []) : [...removed, { time: at, voice }],
+  };
+}
+
+/** Gives a hit another time, voice or velocity. */
+export const withChangedHit = (
+  correction: DrumCorrection,
+  hit: CountedHit,
+  change: Partial<PlainHit>,
+): DrumCorrection => {
+  const next = { ...hit, ...change };
+  const gone = withoutHit(correction, hit);
+  // A hit that only moved a little would else be taken out again as the old one.
+  return next.voice === hit.voice && abs(next.time - hit.time) <= sameHit
+    ? {
+        ...gone,
+        added: [...(gone.added ?? []), { time: next.time, voice: next.voice, velocity: next.velocity }],
+      }
+    : withHit(gone, next);
+};

@@ -1,0 +1,177 @@
+/** How drums are played: ahead or behind, tight or loose, even or accented, swung, locked together. */
+import type { Decibels, Fraction, Percent, Seconds } from "../units";
+import type { BarShape } from "./patterns";
+import { stepInBar } from "./patterns";
+import type { MainSwing, PlacedHit } from "./steps";
+import { drumVoices, type DrumVoice } from "./voices";
+
+const { abs, floor, log10, max, sqrt } = Math;
+
+/** Level of a velocity, dB below full velocity: 40 dB a decade, as velocity maps to gain in General MIDI. */
+export const velocityLevel = (velocity: Fraction): Decibels => 40 * log10(max(0.01, velocity));
+
+export interface VoiceFeel {
+  voice: DrumVoice;
+  hits: number;
+  hitsPerBar: number;
+  /** Mean offset: behind (+) or ahead of (−) the steps. */
+  offset: Seconds;
+  /** Standard deviation of the offsets around the mean of each step. */
+  looseness: Seconds;
+  meanVelocity: Fraction;
+  /** Loudest step less softest step on average; 0 with one step. */
+  accents: Decibels;
+  /** Steps of the bar, counted from 0, that are struck hardest, where accents are heard. */
+  accented: number[];
+}
+
+/** Steps that are struck less often are no accent, only a hit or two. */
+const leastStrokes = 2;
+/** Steps within this of the loudest count as accented. */
+const accentReach: Decibels = 1.5;
+/** Below this all steps are about as loud. */
+const leastAccent: Decibels = 2;
+
+interface StepSums {
+  count: number;
+  offset: number;
+  squares: number;
+  level: number;
+}
+
+export function stepSums(placed: readonly PlacedHit[], shape: BarShape): Map<number, StepSums> {
+  const sums = new Map<number, StepSums>();
+  for (const own of placed) {
+    const step = stepInBar(own, shape);
+    const sum = sums.get(step) ?? { count: 0, offset: 0, squares: 0, level: 0 };
+    sum.count++;
+    sum.offset += own.offset;
+    sum.squares += own.offset ** 2;
+    sum.level += velocityLevel(own.hit.velocity);
+    sums.set(step, sum);
+  }
+  return sums;
+}
+
+/** The feel of each voice that is struck, over so many bars. */
+export function feelOf(placed: readonly PlacedHit[], bars: number, shape: BarShape): VoiceFeel[] {
+  return drumVoices.flatMap((voice) => {
+    const own = placed.filter(({ hit }) => hit.voice === voice);
+    if (own.length === 0) return [];
+    const sums = [...stepSums(own, shape)];
+    const within = sums.reduce((sum, [, s]) => sum + s.squares - s.offset ** 2 / s.count, 0);
+    const freedom = own.length - sums.length;
+    const levels = sums
+      .filter(([, { count }]) => count >= leastStrokes)
+      .map(([step, s]) => ({ step, level: s.level / s.count }));
+    const loudest = max(...levels.map(({ level }) => level));
+    const accents =
+      levels.length > 1 ? loudest - levels.reduce((a, { level }) => (level < a ? level : a), 0) : 0;
+    return [
+      {
+        voice,
+        hits: own.length,
+        hitsPerBar: own.length / max(1, bars),
+        offset: own.reduce((sum, p) => sum + p.offset, 0) / own.length,
+        looseness: freedom > 0 ? sqrt(max(0, within) / freedom) : 0,
+        meanVelocity: own.reduce((sum, p) => sum + p.hit.velocity, 0) / own.length,
+        accents,
+        accented:
+          accents >= leastAccent
+            ? levels
+                .filter(({ level }) => level >= loudest - accentReach)
+                .map(({ step }) => step)
+                .sort((a, b) => a - b)
+            : [],
+      },
+    ];
+  });
+}
+
+/** Fewer second notes than this say nothing of swing. */
+const leastSeconds = 4;
+
+/**
+ * Swing as the hits have it: where second notes of pairs fall between first ones; null where too few are struck.
+ *
+ * @param of which pairs: eighths or sixteenths.
+ */
+export function swingOfHits(placed: readonly PlacedHit[], of: MainSwing["of"]): Percent | null {
+  const pair = of === 8 ? 1 : 0.5;
+  const firsts: number[] = [];
+  const seconds: number[] = [];
+  for (const { beat, written } of placed) {
+    const start = floor(written / pair + 1e-6) * pair;
+    const inside = (written - start) / pair;
+    if (abs(inside) < 0.02) firsts.push(beat - start);
+    else if (abs(inside - 0.5) < 0.02) seconds.push(beat - start);
+  }
+  if (seconds.length < leastSeconds || firsts.length < leastSeconds) return null;
+  const mean = (values: readonly number[]) => values.reduce((a, b) => a + b, 0) / values.length;
+  return (100 * (mean(seconds) - mean(firsts))) / pair;
+}
+
+/** How two voices, or a voice and the bass, go together. */
+export interface Interlock {
+  voice: DrumVoice;
+  other: DrumVoice | "bass";
+  /** Share of the voice's hits with which the other sounds. */
+  together: Fraction;
+  /** Share of the voice's hits after which the other comes within the next eighth, without sounding together. */
+  answered: Fraction;
+}
+
+/** Nearer than this two sounds are heard as one: seconds. */
+const asOne: Seconds = 0.035;
+/** Fewer hits than this have no habit. */
+const leastHits = 4;
+
+/** How voices and the bass lock, for every pair that is there; the voice with fewer hits comes first. */
+export function interlockOf(
+  placed: readonly PlacedHit[],
+  bassNotes: readonly Seconds[],
+  beatSeconds: Seconds,
+): Interlock[] {
+  const lines = [
+    ...drumVoices.map((voice) => ({
+      name: voice as DrumVoice | "bass",
+      times: placed.filter(({ hit }) => hit.voice === voice).map(({ hit }) => hit.time),
+    })),
+    { name: "bass" as const, times: [...bassNotes] },
+  ].filter(({ times }) => times.length >= leastHits);
+  const eighth = beatSeconds / 2;
+  return lines.flatMap((a, i) =>
+    lines.slice(i + 1).flatMap((b): Interlock[] => {
+      const [voice, other] = b.name !== "bass" && b.times.length < a.times.length ? [b, a] : [a, b];
+      if (voice.name === "bass") return [];
+      let together = 0;
+      let answered = 0;
+      for (const time of voice.times) {
+        const next = firstAfter(other.times, time - asOne);
+        if (next === null) continue;
+        if (next <= time + asOne) together++;
+        else if (next <= time + eighth + asOne) answered++;
+      }
+      return [
+        {
+          voice: voice.name,
+          other: other.name,
+          together: together / voice.times.length,
+          answered: answered / voice.times.length,
+        },
+      ];
+    }),
+  );
+}
+
+/** The first of rising times at or after a time. */
+function firstAfter(times: readonly Seconds[], time: Seconds): Seconds | null {
+  let low = 0;
+  let high = times.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (times[middle]! < time) low = middle + 1;
+    else high = middle;
+  }
+  return times[low] ?? null;
+}

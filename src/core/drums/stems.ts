@@ -1,0 +1,70 @@
+/** Hits of a track taken from its drum stems where it has any: an isolated part is heard far better. */
+import type { Seconds } from "../units";
+import { asColumns, asHits, type DrumEstimate, type DrumHit } from "./hits";
+import { drumVoices, type DrumVoice } from "./voices";
+
+/** A stem with what was heard in it and where it begins in its track. */
+export interface DrumStem {
+  /** What it is called: by the element that it is tied to, or by its file. */
+  name: string;
+  offsetSeconds: Seconds;
+  estimate: DrumEstimate;
+}
+
+/** Words by which stems are known, and the voices that they hold. */
+const words: readonly [RegExp, readonly DrumVoice[]][] = [
+  [/\b(drums?|drum ?kit|beats?|breaks?|rhythm|kit)\b/i, drumVoices],
+  [/\b(kicks?|bass ?drum)\b/i, ["kick"]],
+  [/\b(snares?)\b/i, ["snare"]],
+  [/\b(claps?)\b/i, ["clap"]],
+  [/\b(rims?|rim ?shots?|side ?sticks?)\b/i, ["rim"]],
+  [/\b(hats?|hi-?hats?)\b/i, ["hat", "openHat"]],
+  [/\b(toms?)\b/i, ["tom"]],
+  [/\b(cymbals?|crash(es)?|rides?)\b/i, ["cymbal"]],
+  [/\b(perc|percussion|congas?|bongos?|shakers?|tambourines?|cowbells?)\b/i, ["perc"]],
+];
+
+/** The voices that a stem of this name holds; none where the name says nothing of drums. */
+export function voicesOfStem(name: string): readonly DrumVoice[] {
+  const plain = name.replace(/\.[a-z0-9]{2,4}$/i, "").replace(/[_]+/g, " ");
+  const found = words.filter(([word]) => word.test(plain)).flatMap(([, voices]) => voices);
+  return drumVoices.filter((voice) => found.includes(voice));
+}
+
+/** Strokes nearer than this in a stem of one voice are one stroke that was heard as two voices. */
+const oneStroke: Seconds = 0.02;
+
+function hitsOfStem({ name, offsetSeconds, estimate }: DrumStem): DrumHit[] {
+  const voices = voicesOfStem(name);
+  const placed = asHits(estimate).map((hit) => ({ ...hit, time: hit.time + offsetSeconds }));
+  if (voices.length > 2) return placed.filter(({ voice }) => voices.includes(voice));
+  // A stem of one drum holds nothing else, whatever its strokes sound like.
+  const hits: DrumHit[] = [];
+  for (const hit of placed) {
+    const voice = voices.includes(hit.voice) ? hit.voice : voices[0]!;
+    const last = hits.at(-1);
+    if (last && hit.time - last.time < oneStroke) {
+      if (hit.confidence > last.confidence) hits[hits.length - 1] = { ...hit, voice };
+    } else hits.push({ ...hit, voice });
+  }
+  return hits;
+}
+
+/** What was heard of a track's drums with its stems, and by which stem each voice is known. */
+export function withStems(
+  own: DrumEstimate,
+  stems: readonly DrumStem[],
+): { estimate: DrumEstimate; sources: Partial<Record<DrumVoice, string>> } {
+  // A stem of one voice knows it better than one of all.
+  const known = [...stems]
+    .filter(({ name }) => voicesOfStem(name).length > 0)
+    .sort((a, b) => voicesOfStem(b.name).length - voicesOfStem(a.name).length);
+  if (known.length === 0) return { estimate: own, sources: {} };
+  const sources: Partial<Record<DrumVoice, string>> = {};
+  for (const stem of known) for (const voice of voicesOfStem(stem.name)) sources[voice] = stem.name;
+  const hits = [
+    ...asHits(own).filter(({ voice }) => sources[voice] === undefined),
+    ...known.flatMap((stem) => hitsOfStem(stem).filter(({ voice }) => sources[voice] === stem.name)),
+  ];
+  return { estimate: asColumns(hits, own.bassNotes), sources };
+}

@@ -1,0 +1,83 @@
+"use client";
+
+import type { MouseEvent } from "react";
+import type { BarKind, DescribedBar } from "@/core/drums";
+import type { BarRange } from "@/core/grid/grid";
+import type { CountedSection } from "@/core/plan";
+
+const words: Record<BarKind, string> = {
+  typical: "as usual",
+  "last of four": "the last of four, always another",
+  fill: "a fill",
+  varies: "varies",
+  silent: "no drums",
+};
+
+/** Bars of the same letter look alike. */
+const looks = 6;
+const lookOf = (letter: string | null) =>
+  letter === null ? "none" : `pattern-${(letter.charCodeAt(0) - 65) % looks}`;
+
+/**
+ * All bars in a row: above the line what kind of bar the reference has, alike bars alike; below it
+ * how much of the bar's drums the version has.
+ */
+export function BarOverview({
+  sections,
+  bars,
+  agreement,
+  shown,
+  onShow,
+}: {
+  sections: readonly CountedSection[];
+  bars: readonly DescribedBar[];
+  agreement: ReadonlyMap<number, { agrees: number; all: number }> | null;
+  shown: BarRange;
+  onShow(bars: BarRange): void;
+}) {
+  const first = bars[0]?.bar ?? 1;
+  const width = 100 / Math.max(1, bars.length);
+  return (
+    <div className="bar-overview" role="group" aria-label="All bars, alike bars alike">
+      <div className="bar-overview-names" aria-hidden="true">
+        {sections.map(({ name, firstBar, lastBar }, i) => (
+          <span
+            key={i}
+            className="clip"
+            style={{ left: `${(firstBar - first) * width}%`, width: `${(lastBar - firstBar + 1) * width}%` }}
+          >
+            {name}
+          </span>
+        ))}
+      </div>
+      <div className="bar-overview-bars">
+        {bars.map(({ bar, kind, letter }) => {
+          const own = agreement?.get(bar);
+          const share = own && own.all > 0 ? own.agrees / own.all : null;
+          const agreed = share === null ? "" : `, ${Math.round(100 * share)} % of its hits agree`;
+          return (
+            <button
+              key={bar}
+              type="button"
+              className={`overview-bar${bar >= shown.first && bar <= shown.last ? " shown" : ""}`}
+              aria-pressed={bar >= shown.first && bar <= shown.last}
+              aria-label={`Bar ${bar}: ${letter === null ? "no drums" : `${letter}, ${words[kind]}`}${agreed}`}
+              title={`Bar ${bar}: ${letter === null ? "no drums" : `${letter}, ${words[kind]}`}${agreed}`}
+              onClick={(event: MouseEvent) =>
+                onShow(
+                  event.shiftKey
+                    ? { first: Math.min(bar, shown.first), last: Math.max(bar, shown.first) }
+                    : { first: bar, last: bar },
+                )
+              }
+            >
+              <span className={`upper ${lookOf(letter)} ${kind === "typical" ? "" : "departs"}`} />
+              {kind === "fill" && <span className="fill-mark" aria-hidden="true" />}
+              <span className="lower" style={{ height: share === null ? 0 : `${46 * share}%` }} />
+            </button>
+          );
+        })}
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,437 @@
+"use client";
+
+import { useEffect, useMemo, useState } from "react";
+import { Button } from "react-bootstrap";
+import { useHotkeys } from "react-hotkeys-hook";
+import { fixed, points } from "@/components/format";
+import { useNotices } from "@/components/Notices";
+import {
+  drumVoices,
+  placeHits,
+  withChangedHit,
+  withHit,
+  withoutHit,
+  type DrumCorrection,
+  type MeantDifference,
+} from "@/core/drums";
+import { secondsAt } from "@/core/grid/grid";
+import { usePlayback, type Side } from "@/listening/Playback";
+import { useStudy } from "../study/StudyContext";
+import { BarOverview } from "./BarOverview";
+import { DrumFiles } from "./DrumFiles";
+import { DrumFindings } from "./DrumFindings";
+import { FeelTable, Interlock } from "./FeelTable";
+import { HitDetail } from "./HitDetail";
+import { HitPicture, type ChosenHit } from "./HitPicture";
+import {
+  agreementByBar,
+  drumFindings,
+  drumScore,
+  scoresOfDrums,
+  voicesIn,
+  type DrumModel,
+  type DrumTrack,
+} from "./model";
+import { PracticeKit } from "./PracticeKit";
+import { useBarsShown } from "./useBarsShown";
+import { comparedOver, hitsInBars, typicalOf, useDrums } from "./useDrums";
+
+const nothingMeant: readonly MeantDifference[] = [];
+const velocityStep = 0.04;
+
+/** Hits of both sides on the mirror line, what differs, and how each side is played. */
+export function DrumsView({ model }: { model: DrumModel }) {
+  const { study, version, standing, standingBefore, lined, change, bars: selected, selectBars } = useStudy();
+  const { say } = useNotices();
+  const playback = usePlayback();
+  const meant = study.intended.drums ?? nothingMeant;
+  const shown = useDrums(model, lined, meant);
+  const [chosen, setChosen] = useState<ChosenHit | null>(null);
+  const [isTypical, setTypical] = useState(false);
+  const [filesOf, setFilesOf] = useState<Side>("reference");
+  const { reference } = model;
+  const trackOf = (side: Side): DrumTrack | null => (side === "reference" ? reference : model.version);
+  const view = useBarsShown(shown, selected);
+  const scope = useMemo(
+    () =>
+      shown &&
+      comparedOver(model, { reference: shown.reference, version: shown.version }, lined, selected, meant),
+    [model, shown, lined, selected, meant],
+  );
+  const height = usePictureHeight();
+
+  const undoOf = (track: DrumTrack) => () =>
+    void change("DELETE", `/api/plans/${track.placeId}?subject=drums`);
+  const set = async (track: DrumTrack, correction: DrumCorrection, what: string) => {
+    const body = { subject: "drums", correction };
+    if (await change("POST", `/api/plans/${track.placeId}`, body)) say(`${what}.`, undoOf(track));
+  };
+  const lastTrack = trackOf(chosen?.side ?? "reference");
+  useHotkeys("mod+shift+z", () => lastTrack && undoOf(lastTrack)(), { enabled: (lastTrack?.made ?? 0) > 0 }, [
+    lastTrack,
+  ]);
+
+  if (!reference || !shown || !view) {
+    return (
+      <div className="view-heading">
+        <h1>Drums</h1>
+        <p>
+          {!study.reference
+            ? "Bring in a reference, and its drum hits stand here."
+            : reference
+              ? "Drum hits are counted in bars. Set the tempo and where bar 1 begins in the view Grid."
+              : "Drum hits come with the analysis of the reference."}
+        </p>
+      </div>
+    );
+  }
+  const { grid, shape } = shown;
+  const { beatsPerBar } = grid;
+  const spans = lined?.spans ?? [];
+  const section =
+    shown.sections.find(({ firstBar, lastBar }) => view.first >= firstBar && view.first <= lastBar) ??
+    shown.sections[0]!;
+  const typical = isTypical ? typicalOf(model, shown, spans, section) : null;
+  const window = typical
+    ? { first: section.firstBar, last: section.firstBar + typical.bars - 1 }
+    : { first: view.first, last: view.first + view.count - 1 };
+  const hits = typical ? typical.hits : hitsInBars(shown, spans, window);
+  const voices = voicesIn([shown.reference.hits, shown.version?.hits ?? []]);
+  const rows = voices.length > 0 ? voices : [...drumVoices.slice(0, 1)];
+  const compares = shown.compared !== null;
+  const findings = scope ? drumFindings(scope, beatsPerBar, study.aspectWeights, meant) : [];
+  const score = scope ? drumScore(scoresOfDrums(scope), study.aspectWeights) : null;
+  const before = standingBefore && drumScore(standingBefore.aspects, study.aspectWeights);
+  const inScope = (bar: number) => !selected || (bar >= selected.first && bar <= selected.last);
+  const ours = shown.placed.filter(({ bar }) => inScope(bar) && bar >= shown.bars.first);
+  const theirs = scope ? scope.hits.flatMap((hit) => (hit.version ? [hit.version] : [])) : null;
+  const scopeBars = selected ? selected.last - selected.first + 1 : shown.bars.last - shown.bars.first + 1;
+  const varying = shown.described
+    .filter(({ kind, bar }) => kind === "fill" && inScope(bar))
+    .map(({ bar }) => bar);
+  const fourth = shown.described.some(({ kind, bar }) => kind === "last of four" && inScope(bar));
+
+  const editChosen = (alter: Parameters<typeof withChangedHit>[2], what: string) => {
+    const track = chosen && trackOf(chosen.side);
+    if (!chosen || !track) return;
+    const next = { ...chosen.own.hit, ...alter, confidence: 1, origin: "by hand" as const };
+    void set(track, withChangedHit(track.correction, chosen.own.hit, alter), what);
+    setChosen({ ...chosen, own: { ...chosen.own, hit: next } });
+  };
+  const removeChosen = () => {
+    const track = chosen && trackOf(chosen.side);
+    if (!chosen || !track) return;
+    void set(track, withoutHit(track.correction, chosen.own.hit), "The hit is taken out");
+    setChosen(null);
+  };
+  const add = (side: Side, voice: (typeof drumVoices)[number], beat: number) => {
+    const track = trackOf(side);
+    if (!track) return;
+    const bar = Math.floor(beat / beatsPerBar) + 1;
+    const span = spans.find((own) => bar >= own.referenceFirst && bar < own.referenceFirst + own.bars);
+    if (side === "recreation" && (!span || !lined)) return;
+    const time =
+      side === "reference"
+        ? secondsAt(grid, beat)
+        : secondsAt(lined!.version, beat + (span!.versionFirst - span!.referenceFirst) * beatsPerBar);
+    void set(track, withHit(track.correction, { time, voice, velocity: 0.75 }), "A hit is added");
+  };
+  const edit = (key: "later" | "earlier" | "harder" | "softer" | "away" | "otherVoice", coarse: boolean) => {
+    if (!chosen || typical) return;
+    const { hit } = chosen.own;
+    const sign = key === "later" || key === "harder" ? 1 : -1;
+    if (key === "away") removeChosen();
+    else if (key === "otherVoice")
+      editChosen(
+        { voice: drumVoices[(drumVoices.indexOf(hit.voice) + 1) % drumVoices.length]! },
+        "The hit has another voice",
+      );
+    else if (key === "later" || key === "earlier")
+      editChosen({ time: hit.time + sign * (coarse ? 0.005 : 0.001) }, "The hit is moved");
+    else
+      editChosen(
+        { velocity: Math.min(1, Math.max(0.02, hit.velocity + sign * velocityStep * (coarse ? 4 : 1))) },
+        "The hit is struck otherwise",
+      );
+  };
+  const setMeant = (next: MeantDifference[], says: string) => {
+    const address = `/api/studies/${study.id}`;
+    const { intended } = study;
+    void change("PATCH", address, { intended: { ...intended, drums: next } }).then(
+      (done) =>
+        done &&
+        say(`${says} The match was worked out again.`, () => void change("PATCH", address, { intended })),
+    );
+  };
+  const fileTrack = trackOf(filesOf) ?? reference;
+
+  return (
+    <div className="drums-view">
+      <div className="stacked drums-main" style={{ gap: 12 }}>
+        <div className="d-flex align-items-end gap-3 flex-wrap">
+          <div>
+            <h1 className="m-0">
+              {typical
+                ? `Drums, typical ${typical.bars === 1 ? "bar" : `${typical.bars} bars`} of ${section.name}`
+                : `Drums, ${window.first === window.last ? `bar ${window.first}` : `bars ${window.first}–${window.last}`} of ${section.name}`}
+            </h1>
+            <p className="soft m-0">Every hit where it truly falls; length is how hard it is hit.</p>
+          </div>
+          <div className="ms-auto text-end">
+            {scope?.swing && (
+              <>
+                <span className="small-text soft d-block">
+                  swing of the {scope.swing.of === 8 ? "eighths" : "sixteenths"}
+                </span>
+                <span className="strong">
+                  <span className="in-reference">{fixed(scope.swing.reference)} %</span>
+                  {" · "}
+                  <span className="in-recreation">{fixed(scope.swing.version)} %</span>
+                </span>
+              </>
+            )}
+          </div>
+        </div>
+        <div className="d-flex align-items-baseline gap-3 flex-wrap drum-tools">
+          <span className="choices" role="group" aria-label="Bars at a time">
+            {[1, 2, 4, 8].map((count) => (
+              <button
+                key={count}
+                type="button"
+                className="plain-button"
+                aria-pressed={!isTypical && view.count === count}
+                onClick={() => {
+                  setTypical(false);
+                  view.setCount(count);
+                }}
+              >
+                {count === 1 ? "a bar" : `${count} bars`}
+              </button>
+            ))}
+            <button
+              type="button"
+              className="plain-button"
+              aria-pressed={isTypical}
+              onClick={() => setTypical(!isTypical)}
+            >
+              typical of {section.name}
+            </button>
+          </span>
+          <span>
+            <Button
+              size="sm"
+              variant="quiet"
+              aria-label="Bars before"
+              disabled={isTypical}
+              onClick={() => view.page(-1)}
+            >
+              ‹
+            </Button>
+            <Button
+              size="sm"
+              variant="quiet"
+              aria-label="Bars after"
+              disabled={isTypical}
+              onClick={() => view.page(1)}
+            >
+              ›
+            </Button>
+          </span>
+          <PracticeKit shown={shown} compares={compares} />
+        </div>
+        <HitPicture
+          voices={rows}
+          hits={hits}
+          view={{ ...shape, firstBar: window.first, bars: window.last - window.first + 1 }}
+          swing={reference.swing}
+          compares={compares}
+          answered={(bar) =>
+            typical !== null ||
+            spans.some((own) => bar >= own.referenceFirst && bar < own.referenceFirst + own.bars)
+          }
+          height={height(rows.length)}
+          chosen={chosen}
+          position={() => (playback.playing ? playback.beat() : null)}
+          onChoose={setChosen}
+          onAdd={(side, voice, beat) => !typical && add(side, voice, beat)}
+          onEdit={edit}
+        />
+        {chosen && !typical ? (
+          <HitDetail
+            chosen={chosen}
+            beatsPerBar={beatsPerBar}
+            onChange={(alter) => editChosen(alter, "The hit is put right")}
+            onRemove={removeChosen}
+            onHear={() => playback.strike(chosen.own.hit.voice, chosen.own.hit.velocity)}
+          />
+        ) : (
+          <Legend compares={compares} />
+        )}
+        <BarOverview
+          sections={shown.sections}
+          bars={shown.described}
+          agreement={shown.compared && agreementByBar(shown.compared.hits, beatsPerBar)}
+          shown={window}
+          onShow={(next) => {
+            setTypical(false);
+            selectBars(next);
+          }}
+        />
+        <p className="small-text m-0">
+          {varying.length > 0
+            ? `Fills in bar${varying.length === 1 ? "" : "s"} ${varying.join(", ")}.`
+            : "No fills were heard."}
+          {fourth && " The last bar of four is always another."} Bars drawn alike are alike.
+        </p>
+      </div>
+      <aside className="stacked" style={{ gap: 18 }}>
+        <div>
+          <p className="answer m-0">
+            <span className="value" data-testid="drum-match">
+              {points(score)}
+            </span>
+            <span className="soft">
+              {score === null
+                ? version
+                  ? "nothing to compare here"
+                  : "no version yet"
+                : selected
+                  ? "of 100 in the selected bars"
+                  : `of 100${typeof before === "number" && standing ? `, was ${points(before)} before` : ""}`}
+            </span>
+          </p>
+          {compares && (
+            <DrumFindings
+              findings={findings.slice(0, 6)}
+              meant={meant}
+              onMeant={setMeant}
+              onGo={({ bar }) => {
+                if (bar === null) return;
+                setTypical(false);
+                const to = Math.min(shown.bars.last, bar + Math.min(1, view.count - 1));
+                selectBars({ first: bar, last: to });
+                playback.seek(secondsAt(grid, (bar - 1) * beatsPerBar));
+              }}
+            />
+          )}
+        </div>
+        <DrumFiles
+          track={fileTrack}
+          bars={filesOf === "reference" ? selected : null}
+          onTake={(imported) => void set(fileTrack, { imported }, `${imported.name} is the pattern now`)}
+        />
+        <p className="small-text m-0">
+          {model.version && (
+            <span className="choices me-3" role="group" aria-label="Whose files">
+              {(["reference", "recreation"] as const).map((side) => (
+                <button
+                  key={side}
+                  type="button"
+                  className="plain-button"
+                  aria-pressed={filesOf === side}
+                  onClick={() => setFilesOf(side)}
+                >
+                  {trackOf(side)!.name}
+                </button>
+              ))}
+            </span>
+          )}
+          {fileTrack.made > 0 && (
+            <>
+              <button type="button" className="plain-button underlined" onClick={undoOf(fileTrack)}>
+                Undo
+              </button>{" "}
+              <button
+                type="button"
+                className="plain-button underlined"
+                onClick={() => void set(fileTrack, {}, "Drums are as heard again")}
+              >
+                As heard
+              </button>
+            </>
+          )}
+        </p>
+      </aside>
+      <div className="two-columns wide-first drums-numbers">
+        <section aria-label="How it is played">
+          <h2>How it is played{selected ? ", in the selected bars" : ""}</h2>
+          <FeelTable
+            reference={ours}
+            version={theirs}
+            bars={scopeBars}
+            shape={shape}
+            sources={reference.sources}
+          />
+        </section>
+        <section aria-label="What locks with what">
+          <h2>What locks with what</h2>
+          <Interlock
+            reference={ours}
+            version={
+              model.version && shown.version && lined
+                ? placeHits(shown.version.hits, lined.version, model.version.swing)
+                : null
+            }
+            bass={{ reference: shown.reference.bassNotes, version: shown.version?.bassNotes ?? [] }}
+            beatSeconds={60 / grid.bpm}
+          />
+        </section>
+      </div>
+    </div>
+  );
+}
+
+/** The picture takes what the window leaves, within reason. */
+function usePictureHeight(): (voices: number) => number {
+  const [room, setRoom] = useState(800);
+  useEffect(() => {
+    const measure = () => setRoom(window.innerHeight);
+    measure();
+    window.addEventListener("resize", measure);
+    return () => window.removeEventListener("resize", measure);
+  }, []);
+  return (voices) => 20 + voices * Math.max(40, Math.min(96, (room - 500) / voices));
+}
+
+function Legend({ compares }: { compares: boolean }) {
+  return (
+    <p className="legend small-text soft m-0" aria-label="What the marks mean">
+      <svg width={compares ? 560 : 90} height={20} aria-hidden="true">
+        <g className="hit reference">
+          <line x1={6} x2={6} y1={4} y2={16} strokeWidth={5} strokeLinecap="round" />
+        </g>
+        <text x={16} y={14}>
+          reference
+        </text>
+        {compares && (
+          <>
+            <g className="hit recreation">
+              <line x1={96} x2={96} y1={4} y2={16} strokeWidth={5} strokeLinecap="round" />
+              <line x1={242} x2={242} y1={2} y2={18} strokeWidth={5} strokeDasharray="4 3" />
+            </g>
+            <text x={106} y={14}>
+              yours
+            </text>
+            <circle className="mark missing" cx={160} cy={10} r={5.5} />
+            <text x={171} y={14}>
+              missing
+            </text>
+            <text x={252} y={14}>
+              too many
+            </text>
+            <g className="mark late">
+              <path d="M 322 10 h 12 m -4 -3.2 l 4 3.2 l -4 3.2" />
+            </g>
+            <text x={342} y={14}>
+              where it should fall, ms
+            </text>
+            <line className="mark force" x1={488} x2={500} y1={10} y2={10} />
+            <text x={508} y={14}>
+              how hard
+            </text>
+          </>
+        )}
+      </svg>
+    </p>
+  );
+}

@@ -1,0 +1,109 @@
+"use client";
+
+import { Button } from "react-bootstrap";
+import { signed } from "@/components/format";
+import {
+  drumVoices,
+  placeInWords,
+  voiceNames,
+  type CountedHit,
+  type DrumHit,
+  type DrumVoice,
+} from "@/core/drums";
+import type { ChosenHit } from "./HitPicture";
+
+const origins: Record<CountedHit["origin"], string> = {
+  heard: "as heard",
+  brought: "from the MIDI file",
+  "by hand": "set by hand",
+};
+
+/** The chosen hit in numbers, each of which can be changed. */
+export function HitDetail({
+  chosen,
+  beatsPerBar,
+  onChange,
+  onRemove,
+  onHear,
+}: {
+  chosen: ChosenHit;
+  beatsPerBar: number;
+  onChange(change: Partial<Pick<DrumHit, "time" | "voice" | "velocity">>): void;
+  onRemove(): void;
+  onHear(): void;
+}) {
+  const { own, side, compared } = chosen;
+  const { hit } = own;
+  return (
+    <section className="hit-detail" aria-label="The chosen hit">
+      <span className={`strong ${side === "reference" ? "in-reference" : "in-recreation"}`}>
+        bar {own.bar} beat {placeInWords(own.written, beatsPerBar)}
+      </span>
+      <label className="field inline">
+        voice
+        <select
+          className="form-select form-select-sm"
+          value={hit.voice}
+          onChange={({ target }) => onChange({ voice: target.value as DrumVoice })}
+        >
+          {drumVoices.map((voice) => (
+            <option key={voice} value={voice}>
+              {voiceNames[voice]}
+            </option>
+          ))}
+        </select>
+      </label>
+      <label className="field inline">
+        velocity
+        <input
+          key={hit.velocity}
+          className="form-control form-control-sm"
+          type="number"
+          min={1}
+          max={127}
+          defaultValue={Math.round(127 * hit.velocity)}
+          onBlur={({ target }) => {
+            const value = Math.round(Number(target.value));
+            if (value >= 1 && value <= 127 && value !== Math.round(127 * hit.velocity))
+              onChange({ velocity: value / 127 });
+          }}
+        />
+      </label>
+      <span className="nowrap">
+        {signed(1000 * own.offset, 0)} ms
+        <Button
+          size="sm"
+          variant="quiet"
+          aria-label="A millisecond earlier"
+          onClick={() => onChange({ time: hit.time - 0.001 })}
+        >
+          ‹
+        </Button>
+        <Button
+          size="sm"
+          variant="quiet"
+          aria-label="A millisecond later"
+          onClick={() => onChange({ time: hit.time + 0.001 })}
+        >
+          ›
+        </Button>
+      </span>
+      {compared?.late !== null && compared?.late !== undefined && compared.version && (
+        <span className="soft">
+          yours {signed(1000 * compared.late, 0)} ms, {signed(compared.harder, 1)} dB
+        </span>
+      )}
+      <span className="soft">
+        {hit.origin === "heard" ? `${Math.round(100 * hit.confidence)} % sure` : origins[hit.origin]}
+      </span>
+      <span className="ms-auto">
+        <Button size="sm" variant="quiet" onClick={onHear}>
+          Hear
+        </Button>
+        <Button size="sm" variant="quiet" onClick={onRemove}>
+          Take out
+        </Button>
+      </span>
+    </section>
+  );
+}

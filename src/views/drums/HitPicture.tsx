@@ -1,0 +1,350 @@
+"use client";
+
+import { useEffect, useRef, type KeyboardEvent, type MouseEvent } from "react";
+import { fixed, signed } from "@/components/format";
+import { useWidth } from "@/components/useWidth";
+import {
+  placeInWords,
+  swung,
+  unswung,
+  voiceNames,
+  type ComparedHit,
+  type CountedHit,
+  type DrumVoice,
+  type MainSwing,
+  type PlacedHit,
+} from "@/core/drums";
+import type { Side } from "@/listening/Playback";
+
+/** One hit of one side. */
+export interface ChosenHit {
+  side: Side;
+  own: PlacedHit<CountedHit>;
+  /** The same hit in the comparison; null where nothing is compared. */
+  compared: ComparedHit | null;
+}
+
+/** Bars that are shown, in the reference's counting. */
+export interface HitWindow {
+  firstBar: number;
+  bars: number;
+  beatsPerBar: number;
+  stepsPerBeat: number;
+}
+
+const rulerHeight = 20;
+const nameWidth = 92;
+/** From here on a hit is drawn as early or late, and with a figure. */
+const lateAt = 0.008;
+const figureAt = 0.01;
+const harderAt = 3.5;
+/** Hits that were heard less surely are drawn fainter. */
+const sureAt = 0.72;
+
+const hitKey = ({ hit, written }: PlacedHit<CountedHit>) =>
+  `${hit.voice} ${hit.time.toFixed(4)} ${written.toFixed(3)}`;
+
+/**
+ * Every hit where it truly falls: each voice is a line, the reference's hits stand above it, what the
+ * version has hangs below. Length is velocity.
+ */
+export function HitPicture({
+  voices,
+  hits,
+  view,
+  swing,
+  compares,
+  answered,
+  height,
+  chosen,
+  position,
+  onChoose,
+  onAdd,
+  onEdit,
+}: {
+  voices: readonly DrumVoice[];
+  /** Those inside the bars that are shown. */
+  hits: readonly ComparedHit[];
+  view: HitWindow;
+  swing: MainSwing;
+  compares: boolean;
+  /** Whether the version has a bar at all. */
+  answered(bar: number): boolean;
+  height: number;
+  chosen: ChosenHit | null;
+  /** Beats of the reference that sound now; null where nothing plays. */
+  position(): number | null;
+  onChoose(hit: ChosenHit | null): void;
+  onAdd(side: Side, voice: DrumVoice, beat: number): void;
+  /** A key that changes the chosen hit. */
+  onEdit(key: "later" | "earlier" | "harder" | "softer" | "away" | "otherVoice", coarse: boolean): void;
+}) {
+  const frame = useRef<SVGSVGElement>(null);
+  const playhead = useRef<SVGLineElement>(null);
+  const width = useWidth(frame);
+  const { firstBar, bars, beatsPerBar, stepsPerBeat } = view;
+  const firstBeat = (firstBar - 1) * beatsPerBar;
+  const beats = bars * beatsPerBar;
+  // A little room before the first beat: hits ahead of it belong to it.
+  const left = nameWidth + 10;
+  const usable = Math.max(10, width - left - 8);
+  const x = (beat: number) => left + ((beat - firstBeat) / beats) * usable;
+  const row = (height - rulerHeight) / Math.max(1, voices.length);
+  const lineY = (place: number) => rulerHeight + row * (place + 0.5);
+  const reach = row * 0.43;
+  const thick = bars <= 2 ? 5 : bars <= 4 ? 4 : 3;
+
+  useEffect(() => {
+    let id = requestAnimationFrame(function draw() {
+      const beat = position();
+      const inside = beat !== null && beat >= firstBeat && beat < firstBeat + beats;
+      playhead.current?.setAttribute("visibility", inside ? "visible" : "hidden");
+      if (inside) {
+        const at = String(x(beat));
+        playhead.current?.setAttribute("x1", at);
+        playhead.current?.setAttribute("x2", at);
+      }
+      id = requestAnimationFrame(draw);
+    });
+    return () => cancelAnimationFrame(id);
+  });
+
+  const order: ChosenHit[] = hits.flatMap((compared) => [
+    ...(compared.reference ? [{ side: "reference" as const, own: compared.reference, compared }] : []),
+    ...(compared.version ? [{ side: "recreation" as const, own: compared.version, compared }] : []),
+  ]);
+  const isChosen = (side: Side, own: PlacedHit<CountedHit>) =>
+    chosen?.side === side && hitKey(chosen.own) === hitKey(own);
+
+  const keys = (event: KeyboardEvent) => {
+    const edit = (key: Parameters<typeof onEdit>[0]) => chosen && onEdit(key, event.shiftKey);
+    const go = (by: 1 | -1) => {
+      const line = chosen
+        ? order.filter(({ side, own }) => side === chosen.side && own.hit.voice === chosen.own.hit.voice)
+        : order;
+      const at = chosen ? line.findIndex(({ side, own }) => isChosen(side, own)) : by > 0 ? -1 : 1;
+      const next = line[at + by];
+      if (next) onChoose(next);
+    };
+    const actions: Record<string, () => unknown> = {
+      ArrowRight: () => (event.altKey ? edit("later") : go(1)),
+      ArrowLeft: () => (event.altKey ? edit("earlier") : go(-1)),
+      ArrowUp: () => edit("harder"),
+      ArrowDown: () => edit("softer"),
+      Delete: () => edit("away"),
+      Backspace: () => edit("away"),
+      v: () => edit("otherVoice"),
+      Escape: () => onChoose(null),
+    };
+    const action = actions[event.key];
+    if (!action || event.metaKey || event.ctrlKey) return;
+    event.preventDefault();
+    event.stopPropagation();
+    action();
+  };
+
+  const add = (event: MouseEvent<SVGSVGElement>) => {
+    const box = event.currentTarget.getBoundingClientRect();
+    const y = event.clientY - box.top - rulerHeight;
+    const voice = voices[Math.floor(y / row)];
+    const beat = firstBeat + ((event.clientX - box.left - left) / usable) * beats;
+    if (!voice || beat < firstBeat || beat >= firstBeat + beats) return;
+    const side: Side = y % row < row / 2 ? "reference" : "recreation";
+    if (side === "recreation" && !compares) return;
+    // On the nearest step, as the track swings it; the exact place is set afterwards.
+    const step = Math.round(unswung(beat, swing) * stepsPerBeat) / stepsPerBeat;
+    onAdd(side, voice, event.altKey ? beat : swung(step, swing));
+  };
+
+  const spoken = (side: Side, own: PlacedHit<CountedHit>) =>
+    `${side === "reference" ? "Reference" : "Version"}: ${voiceNames[own.hit.voice]}, bar ${own.bar} beat ${placeInWords(own.written, beatsPerBar)}, ${signed(1000 * own.offset, 0)} ms, velocity ${Math.round(127 * own.hit.velocity)}`;
+
+  const stroke = (compared: ComparedHit, side: Side, own: PlacedHit<CountedHit>) => {
+    const place = voices.indexOf(own.hit.voice);
+    if (place < 0) return null;
+    const up = side === "reference" ? -1 : 1;
+    const at = x(own.beat);
+    const y = lineY(place);
+    const tip = y + up * Math.max(5, reach * own.hit.velocity);
+    const isExtra = compared.kind === "extra" && !compared.meant;
+    return (
+      <g
+        key={`${side} ${hitKey(own)}`}
+        className={`hit ${side}${isChosen(side, own) ? " chosen" : ""}${own.hit.confidence < sureAt ? " unsure" : ""}`}
+        onClick={(event) => {
+          event.stopPropagation();
+          onChoose({ side, own, compared });
+        }}
+        onDoubleClick={(event) => event.stopPropagation()}
+      >
+        <title>{spoken(side, own)}</title>
+        <line
+          className="reachable"
+          x1={at}
+          x2={at}
+          y1={y}
+          y2={y + up * reach}
+          strokeWidth={Math.max(10, thick)}
+        />
+        <line
+          x1={at}
+          x2={at}
+          y1={y + up * 2.5}
+          y2={tip}
+          strokeWidth={thick}
+          strokeLinecap={isExtra ? "butt" : "round"}
+          strokeDasharray={isExtra ? "4 3" : undefined}
+        />
+        {own.hit.origin !== "heard" && <circle className="by-hand" cx={at} cy={tip + up * 5} r={1.8} />}
+      </g>
+    );
+  };
+
+  const marks = (compared: ComparedHit) => {
+    const { reference, version, kind, late, harder, voice, meant, sure } = compared;
+    const place = voices.indexOf(voice);
+    if (place < 0 || meant) return null;
+    const y = lineY(place);
+    if (kind === "missing") {
+      if (!sure || !answered(reference!.bar)) return null;
+      // Where its tip would be, clear of the line.
+      const cy = y + Math.max(13, reach * reference!.hit.velocity - 5);
+      return (
+        <circle
+          key={`missing ${hitKey(reference!)}`}
+          className="mark missing"
+          cx={x(reference!.beat)}
+          cy={cy}
+          r={bars > 4 ? 4 : 5.5}
+        >
+          <title>{`${voiceNames[voice]} missing on bar ${reference!.bar} beat ${placeInWords(reference!.written, beatsPerBar)}`}</title>
+        </circle>
+      );
+    }
+    if (kind !== "agrees" || !reference || !version) return null;
+    const tip = y + Math.max(5, reach * version.hit.velocity);
+    const key = hitKey(version);
+    const ownPlace = voices.indexOf(version.hit.voice);
+    if (ownPlace !== place) return null;
+    const parts = [];
+    if (Math.abs(late ?? 0) >= lateAt) {
+      const to = late! > 0 ? -1 : 1;
+      const at = x(version.beat);
+      const below = Math.min(y + row * 0.47, tip + 8);
+      parts.push(
+        <g key={`late ${key}`} className="mark late">
+          <path d={`M ${at} ${below} h ${to * 11} m ${-to * 4} -3.2 l ${to * 4} 3.2 l ${-to * 4} 3.2`} />
+          {Math.abs(late!) >= figureAt && bars <= 2 && (
+            <text x={at + to * 14} y={below + 4} textAnchor={to > 0 ? "start" : "end"}>
+              {fixed(Math.abs(1000 * late!), 0)}
+            </text>
+          )}
+        </g>,
+      );
+    }
+    if (Math.abs(harder ?? 0) >= harderAt) {
+      // A short bar where the tip should be.
+      const wanted = y + Math.max(5, reach * reference.hit.velocity);
+      parts.push(
+        <line
+          key={`force ${key}`}
+          className="mark force"
+          x1={x(version.beat) - 6}
+          x2={x(version.beat) + 6}
+          y1={wanted}
+          y2={wanted}
+        />,
+      );
+    }
+    return parts;
+  };
+
+  const steps = Array.from({ length: beats * stepsPerBeat + 1 }, (_, i) => i);
+  const bar = (i: number) => firstBar + Math.floor(i / (beatsPerBar * stepsPerBeat));
+  return (
+    <svg
+      ref={frame}
+      className="hit-picture"
+      width={width || "100%"}
+      height={height}
+      role="group"
+      tabIndex={0}
+      aria-label={`Drum hits of bars ${firstBar} to ${firstBar + bars - 1}. Arrow keys go from hit to hit, up and down change its velocity, Alt with left and right its time.`}
+      onKeyDown={keys}
+      onClick={() => onChoose(null)}
+      onDoubleClick={add}
+    >
+      {width > 0 && (
+        <>
+          {steps.map((i) => {
+            const isBar = i % (beatsPerBar * stepsPerBeat) === 0;
+            const isBeat = i % stepsPerBeat === 0;
+            if (!isBeat && bars > 4) return null;
+            return (
+              <line
+                key={i}
+                className={isBar ? "bar-line" : isBeat ? "beat-line" : "step-line"}
+                x1={x(firstBeat + swung(i / stepsPerBeat, swing))}
+                x2={x(firstBeat + swung(i / stepsPerBeat, swing))}
+                y1={rulerHeight - (isBeat ? 3 : 0)}
+                y2={height}
+              />
+            );
+          })}
+          {steps.slice(0, -1).map((i) => {
+            const isBar = i % (beatsPerBar * stepsPerBeat) === 0;
+            const beat = ((i / stepsPerBeat) % beatsPerBar) + 1;
+            if (!isBar && (i % stepsPerBeat !== 0 || bars > 4)) return null;
+            return (
+              <text
+                key={`ruler ${i}`}
+                className={isBar ? "ruler strong" : "ruler"}
+                x={x(firstBeat + i / stepsPerBeat) + 4}
+                y={13}
+              >
+                {isBar ? `bar ${bar(i)}` : beat}
+              </text>
+            );
+          })}
+          {voices.map((voice, place) => (
+            <g key={voice}>
+              <text className="voice-name" x={0} y={lineY(place) + 4}>
+                {voiceNames[voice]}
+              </text>
+              <line className="mirror" x1={left - 4} x2={width - 4} y1={lineY(place)} y2={lineY(place)} />
+            </g>
+          ))}
+          {compares &&
+            Array.from({ length: bars }, (_, i) => firstBar + i)
+              .filter((own) => !answered(own))
+              .map((own) => (
+                <text
+                  key={`empty ${own}`}
+                  className="ruler"
+                  x={x((own - 1) * beatsPerBar) + 6}
+                  y={height - 6}
+                >
+                  not recreated
+                </text>
+              ))}
+          {hits.map((compared) => (
+            <g
+              key={`${compared.kind} ${hitKey((compared.reference ?? compared.version)!)} ${compared.reference ? "r" : "v"}`}
+            >
+              {compared.reference && stroke(compared, "reference", compared.reference)}
+              {compared.version && stroke(compared, "recreation", compared.version)}
+              {compares && marks(compared)}
+            </g>
+          ))}
+          <line
+            ref={playhead}
+            className="hit-playhead"
+            y1={rulerHeight - 4}
+            y2={height}
+            visibility="hidden"
+          />
+        </>
+      )}
+    </svg>
+  );
+}
