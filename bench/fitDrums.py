@@ -22,7 +22,7 @@ arguments = parser.parse_args()
 
 BANDS, VOICES, RATE = 40, 10, 100.0
 CONTEXT = [-6, -3, -2, -1, 0, 1, 2, 3, 4, 6, 9, 14]
-HIDDEN = [112, 56]
+HIDDEN = [128, 64]
 random = np.random.default_rng(7)
 
 

@@ -51,20 +51,27 @@ export function eventF(truth: readonly number[], found: readonly number[], windo
   }
   const a = truth.filter((time) => time >= from);
   const b = found.filter((time) => time >= from);
-  let hits = 0;
+  const hits = matchedEvents(a, b, window).length;
+  return hits === 0 ? 0 : (2 * hits) / (a.length + b.length);
+}
+
+/** A largest matching of rising times within a window: pairs of places in the two lists. */
+export function matchedEvents(
+  a: readonly number[],
+  b: readonly number[],
+  window: number,
+): [inA: number, inB: number][] {
+  const pairs: [number, number][] = [];
   let i = 0;
   let j = 0;
-  // In rising lists with one window, matching the earliest pair that fits is a largest matching.
+  // With one window, matching the earliest pair that fits is a largest matching.
   while (i < a.length && j < b.length) {
     const difference = b[j]! - a[i]!;
-    if (Math.abs(difference) <= window + 1e-9) {
-      hits++;
-      i++;
-      j++;
-    } else if (difference < 0) j++;
+    if (Math.abs(difference) <= window + 1e-9) pairs.push([i++, j++]);
+    else if (difference < 0) j++;
     else i++;
   }
-  return hits === 0 ? 0 : (2 * hits) / (a.length + b.length);
+  return pairs;
 }
 
 /**

@@ -71,11 +71,13 @@ export const wavFile = (name: string, options?: Piece) => ({
 });
 
 /** Begins a study from the home page and waits until its reference is measured. */
-export async function beginStudy(page: Page, name: string, options?: Piece): Promise<string> {
+export const beginStudy = (page: Page, name: string, options?: Piece): Promise<string> =>
+  beginStudyWith(page, wavFile(`${name}.wav`, options));
+
+/** The same with a file of one's own. */
+export async function beginStudyWith(page: Page, file: ReturnType<typeof wavFile>): Promise<string> {
   await page.goto("/");
-  await page
-    .locator('input[aria-label="Choose the reference"]')
-    .setInputFiles(wavFile(`${name}.wav`, options));
+  await page.locator('input[aria-label="Choose the reference"]').setInputFiles(file);
   await page.waitForURL(/\/studies\/[0-9a-f]+\/overview/);
   await expect(page.getByRole("heading", { name: "The reference, measured" })).toBeVisible({
     timeout: 60_000,

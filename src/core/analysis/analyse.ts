@@ -67,14 +67,11 @@ export async function analyse(
     );
   // The beats, fitted over the whole length, say the tempo more exactly than its first estimate.
   if (tempo && grid?.steady) tempo.bpm = Math.round(grid.bpm * 100) / 100;
-  const drums = estimateDrums(drumBands.finish(), stage(5));
-  stage(6);
   const durationSeconds = durationOf(signal);
-  const plan = planOf(
-    gridOf(grid, durationSeconds),
-    { onsets, pitches, bands, energies: levels.energies },
-    durationSeconds,
-  );
+  const ownGrid = gridOf(grid, durationSeconds);
+  const drums = estimateDrums(drumBands.finish(), ownGrid, stage(5));
+  stage(6);
+  const plan = planOf(ownGrid, { onsets, pitches, bands, energies: levels.energies }, durationSeconds);
   const spectrum = averageSpectrum(bands);
   onProgress("plan", 1);
 

@@ -359,6 +359,21 @@ const leastHarderAlone: Decibels = 7;
 /** Differences in how wide the accents are that are worth a word. */
 const leastSpread: Decibels = 2.5;
 
+/** Standard errors that a mean must stand off from nothing to be a habit. */
+const certainty = 3;
+/** From so many on a mean says more than its single values. */
+const leastForMean = 3;
+
+/** The mean of what happens at one step, where it is large enough and comes again; else null. */
+function habitOf(values: readonly number[], least: number, leastAlone: number): number | null {
+  const mean = values.reduce((a, b) => a + b, 0) / values.length;
+  if (values.length < leastForMean) {
+    return values.every((value) => abs(value) >= leastAlone && value * mean > 0) ? mean : null;
+  }
+  const deviation = sqrt(values.reduce((sum, value) => sum + (value - mean) ** 2, 0) / (values.length - 1));
+  return abs(mean) >= max(least, (certainty * deviation) / sqrt(values.length)) ? mean : null;
+}
+
 /** All that is worth saying, voice by voice. */
 export function drumReports({ hits }: ComparedDrums, beatsPerBar: number): DrumReport[] {
   const shape: BarShape = { beatsPerBar, stepsPerBeat: stepsPerBeat(beatsPerBar) };
@@ -397,13 +412,18 @@ export function drumReports({ hits }: ComparedDrums, beatsPerBar: number): DrumR
       off.set(kind, known);
     };
     for (const group of bySteps.values()) {
-      const mean = (of: "late" | "harder") => group.reduce((sum, hit) => sum + hit[of]!, 0) / group.length;
-      const late = mean("late");
-      if (abs(late) >= (group.length > 1 ? leastLate : leastLateAlone))
-        note(late > 0 ? "late" : "early", group, late);
-      const harder = mean("harder");
-      if (abs(harder) >= (group.length > 1 ? leastHarder : leastHarderAlone))
-        note(harder > 0 ? "loud" : "soft", group, harder);
+      const late = habitOf(
+        group.map((hit) => hit.late!),
+        leastLate,
+        leastLateAlone,
+      );
+      if (late !== null) note(late > 0 ? "late" : "early", group, late);
+      const harder = habitOf(
+        group.map((hit) => hit.harder!),
+        leastHarder,
+        leastHarderAlone,
+      );
+      if (harder !== null) note(harder > 0 ? "loud" : "soft", group, harder);
     }
     const spread = (side: "reference" | "version") => {
       const levels = agreed.map((hit) => velocityLevel(hit[side]!.hit.velocity));

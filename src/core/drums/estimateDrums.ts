@@ -4,27 +4,57 @@
  * transcription for polyphonic recordings using soft attention mechanisms and convolutional neural
  * networks", and the review Wu et al. 2018, in a small form of our own).
  */
+import type { Grid } from "../grid/grid";
 import type { Seconds } from "../units";
 import type { DrumBands } from "./bands";
-import { asColumns, type DrumEstimate, type DrumHit } from "./hits";
+import { habitChance, habitFeatures } from "./habit";
+import { habitModel } from "./habitModel";
+import { asColumns, leastConfidence, type DrumEstimate, type DrumHit } from "./hits";
 import { drumActivations } from "./network";
 import { topsOf } from "./picking";
-import { drumVoices } from "./voices";
+import { drumVoices, type DrumVoice } from "./voices";
 
 /** Bass notes less probable than this are not kept. */
 const leastBass = 0.5;
+/** Tops less probable than this after all are not worth keeping. */
+const leastKept = 0.05;
+/** A voice with fewer clear hits than this is not taken to be there, unless one of them is certain. */
+const leastHits = 4;
+const certain = 0.97;
+/** Voices that may well be struck once or twice in a whole track. */
+const rareVoices: readonly DrumVoice[] = ["tom", "cymbal"];
 
-/** @param onProgress called with 0–1 now and then. */
-export function estimateDrums(bands: DrumBands, onProgress?: (done: number) => void): DrumEstimate {
+/**
+ * @param grid by which bars are held against one another; null where there is none.
+ * @param onProgress called with 0–1 now and then.
+ */
+export function estimateDrums(
+  bands: DrumBands,
+  grid: Grid | null,
+  onProgress?: (done: number) => void,
+): DrumEstimate {
+  const activations = drumActivations(bands, onProgress);
+  const tops = topsOf(activations, bands.framesPerSecond);
+  const features = habitFeatures(tops, activations, bands.framesPerSecond, grid);
   const hits: DrumHit[] = [];
   const bassNotes: Seconds[] = [];
-  for (const { time, curve, chance, velocity } of topsOf(
-    drumActivations(bands, onProgress),
-    bands.framesPerSecond,
-  )) {
+  tops.forEach(({ time, curve, velocity }, i) => {
+    const confidence = habitChance(habitModel, curve, features[i]!);
     const voice = drumVoices[curve];
-    if (voice) hits.push({ time, voice, velocity, confidence: chance });
-    else if (chance >= leastBass) bassNotes.push(time);
-  }
-  return asColumns(hits, bassNotes);
+    if (voice && confidence >= leastKept) hits.push({ time, voice, velocity, confidence });
+    else if (!voice && confidence >= leastBass) bassNotes.push(time);
+  });
+  return asColumns(withoutStrays(hits), bassNotes);
+}
+
+/** Hits of voices that are hardly ever heard become too unsure to count. */
+function withoutStrays(hits: readonly DrumHit[]): DrumHit[] {
+  const strays = drumVoices.filter((voice) => {
+    const clear = hits.filter((hit) => hit.voice === voice && hit.confidence >= leastConfidence);
+    const few = clear.length < leastHits && hits.length > leastHits * 10;
+    return few && !rareVoices.includes(voice) && clear.every(({ confidence }) => confidence < certain);
+  });
+  return hits.map((hit) =>
+    strays.includes(hit.voice) ? { ...hit, confidence: hit.confidence * leastConfidence } : hit,
+  );
 }

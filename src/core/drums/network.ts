@@ -6,8 +6,8 @@ const { exp, floor, max, min } = Math;
 
 interface Layer {
   /** Unit by unit. */
-  weights: Float32Array;
-  biases: Float32Array;
+  weights: Float64Array;
+  biases: Float64Array;
   inputs: number;
   units: number;
 }
@@ -20,11 +20,16 @@ function unpack(): Layer[] {
     const units = drumModel.sizes[i + 1]!;
     const bytes = new Int8Array(bytesOf(layer.weights).buffer);
     const scales = new Float32Array(bytesOf(layer.scales).buffer);
-    const weights = new Float32Array(bytes.length);
+    const weights = new Float64Array(bytes.length);
     for (let unit = 0; unit < units; unit++) {
       for (let k = 0; k < inputs; k++) weights[unit * inputs + k] = bytes[unit * inputs + k]! * scales[unit]!;
     }
-    return { weights, biases: new Float32Array(bytesOf(layer.biases).buffer), inputs, units };
+    return {
+      weights,
+      biases: Float64Array.from(new Float32Array(bytesOf(layer.biases).buffer)),
+      inputs,
+      units,
+    };
   });
 }
 
@@ -49,6 +54,40 @@ function trackLevels({ levels }: DrumBands): Float32Array {
     known[drumBandCount + b] = column[min(frames - 1, floor(loudShare * (frames - 1)))]!;
   }
   return known;
+}
+
+/** Frames that are worked on together. */
+const frameBlock = 4;
+
+/** One layer over a block of frames; what is negative becomes 0 where the layer is to be rectified. */
+function multiply(
+  weights: Float64Array,
+  stride: number,
+  inputs: number,
+  biases: Float64Array,
+  input: Float64Array,
+  output: Float64Array,
+  rectified: boolean,
+): void {
+  for (let unit = 0; unit < biases.length; unit++) {
+    const row = unit * stride;
+    let a = biases[unit]!;
+    let b = a;
+    let c = a;
+    let d = a;
+    for (let k = 0, at = 0; k < inputs; k++, at += frameBlock) {
+      const weight = weights[row + k]!;
+      a += weight * input[at]!;
+      b += weight * input[at + 1]!;
+      c += weight * input[at + 2]!;
+      d += weight * input[at + 3]!;
+    }
+    const to = unit * frameBlock;
+    output[to] = rectified ? max(0, a) : a;
+    output[to + 1] = rectified ? max(0, b) : b;
+    output[to + 2] = rectified ? max(0, c) : c;
+    output[to + 3] = rectified ? max(0, d) : d;
+  }
 }
 
 /** What the model says of every frame. */
@@ -81,50 +120,33 @@ export function drumActivations(bands: DrumBands, onProgress?: (done: number) =>
   const curves = last.units / 2;
   const chances = new Float32Array(frames * curves);
   const velocities = new Float32Array(frames * curves);
-  const input = new Float32Array(contextInputs);
-  const hidden = new Float32Array(first.units);
-  const deeper = new Float32Array(second.units);
-  for (let frame = 0; frame < frames; frame++) {
-    for (let c = 0; c < context.length; c++) {
-      const place = frame + context[c]!;
-      if (place < 0 || place >= frames) input.fill(0, c * drumBandCount, (c + 1) * drumBandCount);
-      else {
+  // Several frames at a time: each weight is fetched once for all of them.
+  const input = new Float64Array(contextInputs * frameBlock);
+  const output = new Float64Array(last.units * frameBlock);
+  const hidden = new Float64Array(first.units * frameBlock);
+  const deeper = new Float64Array(second.units * frameBlock);
+  for (let start = 0; start < frames; start += frameBlock) {
+    for (let own = 0; own < frameBlock; own++) {
+      for (let c = 0; c < context.length; c++) {
+        const place = start + own + context[c]!;
         const row = place * drumBandCount;
-        for (let b = 0; b < drumBandCount; b++) input[c * drumBandCount + b] = levels[row + b]!;
+        const inside = place >= 0 && place < frames;
+        for (let b = 0; b < drumBandCount; b++) {
+          input[(c * drumBandCount + b) * frameBlock + own] = inside ? levels[row + b]! : 0;
+        }
       }
     }
-    for (let unit = 0; unit < first.units; unit++) {
-      const row = unit * first.inputs;
-      // Four sums side by side: each addition need not wait for the one before.
-      let [a, b, c, d] = [base[unit]!, 0, 0, 0];
-      for (let k = 0; k < contextInputs; k += 4) {
-        const at = row + k;
-        a += first.weights[at]! * input[k]!;
-        b += first.weights[at + 1]! * input[k + 1]!;
-        c += first.weights[at + 2]! * input[k + 2]!;
-        d += first.weights[at + 3]! * input[k + 3]!;
+    multiply(first.weights, first.inputs, contextInputs, base, input, hidden, true);
+    multiply(second.weights, second.inputs, second.inputs, second.biases, hidden, deeper, true);
+    multiply(last.weights, last.inputs, last.inputs, last.biases, deeper, output, false);
+    for (let own = 0; own < frameBlock && start + own < frames; own++) {
+      const row = (start + own) * curves;
+      for (let curve = 0; curve < curves; curve++) {
+        chances[row + curve] = 1 / (1 + exp(-output[curve * frameBlock + own]!));
+        velocities[row + curve] = output[(curves + curve) * frameBlock + own]!;
       }
-      hidden[unit] = max(0, a + b + c + d);
     }
-    for (let unit = 0; unit < second.units; unit++) {
-      const row = unit * second.inputs;
-      let sum = second.biases[unit]!;
-      for (let k = 0; k < second.inputs; k++) sum += second.weights[row + k]! * hidden[k]!;
-      deeper[unit] = max(0, sum);
-    }
-    for (let voice = 0; voice < curves; voice++) {
-      let chance = last.biases[voice]!;
-      let velocity = last.biases[curves + voice]!;
-      const row = voice * last.inputs;
-      const velocityRow = (curves + voice) * last.inputs;
-      for (let k = 0; k < last.inputs; k++) {
-        chance += last.weights[row + k]! * deeper[k]!;
-        velocity += last.weights[velocityRow + k]! * deeper[k]!;
-      }
-      chances[frame * curves + voice] = 1 / (1 + exp(-chance));
-      velocities[frame * curves + voice] = velocity;
-    }
-    if (onProgress && frame % 1024 === 0) onProgress(frame / frames);
+    if (onProgress && start % 1024 === 0) onProgress(start / frames);
   }
   return { curves, chances, velocities };
 }

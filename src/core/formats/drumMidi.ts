@@ -40,7 +40,8 @@ export function drumMidi(
     .map(({ hit, beat, written }) => ({
       midi: noteOfVoice[hit.voice],
       ticks: min(end - 1, ticksOf(timing === "quantised" ? written : beat)),
-      velocity: hit.velocity,
+      // The package rounds down; a hair more keeps what is a whole velocity whole.
+      velocity: (max(1, round(127 * hit.velocity)) + 1e-6) / 127,
     }))
     .sort((a, b) => a.ticks - b.ticks);
   notes.forEach((note, i) => {

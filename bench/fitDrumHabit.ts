@@ -1,0 +1,144 @@
+/**
+ * Fits how much the rest of a track says of each hit, on development songs with the grids that are
+ * heard in them, and writes src/core/drums/habitModel.ts. Run it after the drum model was fitted.
+ */
+import { writeFile } from "node:fs/promises";
+import path from "node:path";
+import { foldToStereo } from "@/core/audio/signal";
+import { drumBandGatherer } from "@/core/drums/bands";
+import { habitFeatureCount, habitFeatures } from "@/core/drums/habit";
+import { drumActivations } from "@/core/drums/network";
+import { topsOf, type Top } from "@/core/drums/picking";
+import { drumVoices } from "@/core/drums/voices";
+import { loadFft } from "@/core/dsp/fft";
+import { gridOf } from "@/core/grid/correction";
+import { onsetStrength } from "@/core/grid/onset";
+import { styleSong } from "@/demo/songs/styles";
+import { decodeFile } from "@/server/decode";
+import { heardSongs } from "./heard";
+
+const seeds = [1, 2, 3, 4, 5, 6];
+const penalty = 1e-3;
+/** Seconds by which a top may lie off the hit that it stands for. */
+const reach = 0.045;
+
+interface Row {
+  features: number[];
+  isHit: boolean;
+}
+
+/** Which tops stand for hits, each hit for its nearest top. */
+function matched(tops: readonly Top[], truth: readonly (readonly number[])[]): Set<Top> {
+  const found = new Set<Top>();
+  truth.forEach((times, curve) => {
+    const own = tops.filter((top) => top.curve === curve);
+    for (const time of times) {
+      const near = own.filter((top) => Math.abs(top.time - time) <= reach && !found.has(top));
+      if (near.length === 0) continue;
+      found.add(near.reduce((a, b) => (Math.abs(b.time - time) < Math.abs(a.time - time) ? b : a)));
+    }
+  });
+  return found;
+}
+
+/** Logistic regression with a quadratic penalty, by Newton's method; weights of the features, then the bias. */
+function fit(rows: readonly Row[]): number[] {
+  const size = habitFeatureCount + 1;
+  const means = Array.from(
+    { length: habitFeatureCount },
+    (_, i) => rows.reduce((sum, r) => sum + r.features[i]!, 0) / rows.length,
+  );
+  const deviations = means.map(
+    (mean, i) =>
+      Math.sqrt(rows.reduce((sum, r) => sum + (r.features[i]! - mean) ** 2, 0) / rows.length) + 1e-3,
+  );
+  const scaled = rows.map(({ features, isHit }) => ({
+    x: [...features.map((f, i) => (f - means[i]!) / deviations[i]!), 1],
+    y: isHit ? 1 : 0,
+  }));
+  const weights = new Array<number>(size).fill(0);
+  for (let round = 0; round < 60; round++) {
+    const gradient = weights.map((w, i) => (i < habitFeatureCount ? penalty * w : 0));
+    const hessian = weights.map((_, i) => weights.map((__, k) => (i === k ? penalty : 0)));
+    for (const { x, y } of scaled) {
+      const p = 1 / (1 + Math.exp(-x.reduce((sum, v, i) => sum + v * weights[i]!, 0)));
+      const slope = (p * (1 - p)) / scaled.length;
+      for (let i = 0; i < size; i++) {
+        gradient[i]! += ((p - y) * x[i]!) / scaled.length;
+        for (let k = 0; k < size; k++) hessian[i]![k]! += slope * x[i]! * x[k]!;
+      }
+    }
+    const step = solved(hessian, gradient);
+    for (let i = 0; i < size; i++) weights[i]! -= step[i]!;
+    if (Math.max(...step.map(Math.abs)) < 1e-6) break;
+  }
+  const plain = weights.slice(0, habitFeatureCount).map((w, i) => w / deviations[i]!);
+  return [...plain, weights[habitFeatureCount]! - plain.reduce((sum, w, i) => sum + w * means[i]!, 0)];
+}
+
+/** Solves a small system of linear equations by elimination. */
+function solved(matrix: readonly (readonly number[])[], right: readonly number[]): number[] {
+  const rows = matrix.map((row, i) => [...row, right[i]!]);
+  const size = rows.length;
+  for (let i = 0; i < size; i++) {
+    let best = i;
+    for (let k = i + 1; k < size; k++) if (Math.abs(rows[k]![i]!) > Math.abs(rows[best]![i]!)) best = k;
+    [rows[i], rows[best]] = [rows[best]!, rows[i]!];
+    for (let k = 0; k < size; k++) {
+      if (k === i) continue;
+      const factor = rows[k]![i]! / rows[i]![i]!;
+      for (let c = i; c <= size; c++) rows[k]![c]! -= factor * rows[i]![c]!;
+    }
+  }
+  return rows.map((row, i) => row[size]! / row[i]!);
+}
+
+await loadFft();
+const rows: Row[][] = Array.from({ length: drumVoices.length + 1 }, () => []);
+for await (const { song, analysis } of heardSongs(seeds)) {
+  const decoded = await decodeFile(song.file);
+  if (!decoded.ok) throw new Error(decoded.refusal.sentence);
+  const { signal } = decoded.value;
+  const stereo = foldToStereo(signal);
+  const gatherer = drumBandGatherer(stereo[0].length, signal.sampleRate);
+  onsetStrength(stereo, signal.sampleRate, undefined, gatherer.add);
+  const bands = gatherer.finish();
+  const activations = drumActivations(bands);
+  const tops = topsOf(activations, bands.framesPerSecond);
+  const features = habitFeatures(
+    tops,
+    activations,
+    bands.framesPerSecond,
+    gridOf(analysis.grid, analysis.durationSeconds),
+  );
+  const bass = styleSong(song.style, Number(song.name.split("-").at(-1)))
+    .parts.filter(({ role }) => role === "bass")
+    .flatMap(({ notes }) => notes.map(({ time }) => time));
+  const truth = [
+    ...drumVoices.map((voice) =>
+      song.truth.drums.hits.filter((hit) => hit.voice === voice).map(({ time }) => time),
+    ),
+    bass,
+  ];
+  const found = matched(tops, truth);
+  tops.forEach((top, i) => rows[top.curve]!.push({ features: features[i]!, isHit: found.has(top) }));
+}
+const curves = rows.map((own) => fit(own));
+await writeFile(
+  path.join(process.cwd(), "src/core/drums/habitModel.ts"),
+  `/** Fitted by \`npm run fit:drum-habit\`: for each curve weights of the features, then the bias. Not edited by hand. */
+import type { HabitModel } from "./habit";
+
+// prettier-ignore
+export const habitModel: HabitModel = {
+  curves: [
+${curves.map((own) => `    [${own.map((w) => w.toFixed(5)).join(", ")}],`).join("\n")}
+  ],
+};
+`,
+);
+rows.forEach((own, curve) =>
+  console.log(
+    `${drumVoices[curve] ?? "bass"}: ${own.length} tops, ${own.filter(({ isHit }) => isHit).length} hits`,
+  ),
+);

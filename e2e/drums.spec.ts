@@ -1,0 +1,140 @@
+/** Drums from the first look to the files: what is heard, what differs, put right, meant, brought in, taken along. */
+import { readFile } from "node:fs/promises";
+import { Midi } from "@tonejs/midi";
+import { expect, test } from "@playwright/test";
+import { writeWav } from "@/core/formats/wav";
+import { placeHits, type CountedHit } from "@/core/drums";
+import { drumMidi } from "@/core/formats/drumMidi";
+import { drumsAsWritten, playedDrums, steadyGrid, type Written } from "@/core/testing/drums";
+import { addVersions, beginStudyWith, expectAccessible, expectNoSidewaysScroll } from "./helpers";
+
+const grid = steadyGrid(120, 12, 0.2);
+const written: Written = {
+  kick: ["X...X...X...X..."],
+  snare: ["....X.......X..."],
+  hat: ["x.o.x.o.x.o.x.o."],
+};
+const rate = 32000;
+const file = (name: string, alter?: (hit: CountedHit, beat: number) => CountedHit | null) => {
+  const samples = playedDrums(drumsAsWritten(written, grid, alter ? { alter } : {}), 25, rate, {
+    bassHz: 55,
+  });
+  return { name, mimeType: "audio/wav", buffer: Buffer.from(writeWav([samples, samples], rate, "int16")) };
+};
+
+test("drums are compared hit by hit, put right, meant, heard and taken along", async ({ page }) => {
+  const id = await beginStudyWith(page, file("Tin Lanterns.wav"));
+  await addVersions(page, [
+    // No kick in the middle of bars 3 and 7; the snare drags.
+    file("v.wav", (hit, beat) =>
+      hit.voice === "kick" && (beat === 10 || beat === 26)
+        ? null
+        : hit.voice === "snare"
+          ? { ...hit, time: hit.time + 0.018 }
+          : hit,
+    ),
+  ]);
+  await page.goto(`/studies/${id}/drums`);
+  const findings = page.getByRole("list");
+  await expect(page.getByText("Kick: 2 hits missing")).toBeVisible();
+  await expect(page.getByText("bar 3 beat 3, bar 7 beat 3")).toBeVisible();
+  await expect(page.getByText(/^Snare 1[5-9] ms late$|^Snare 2[01] ms late$/)).toBeVisible();
+  await expectAccessible(page);
+  await expectNoSidewaysScroll(page);
+  const before = Number(await page.getByTestId("drum-match").textContent());
+  expect(before).toBeLessThan(98);
+
+  // Going to a finding shows its bars.
+  await page.getByRole("button", { name: /Kick: 2 hits missing/ }).click();
+  await expect(page).toHaveURL(/bars=3-4/);
+  await expect(page.getByRole("heading", { name: /^Drums, bars 3–4 of/ })).toBeVisible();
+  const picture = page.getByRole("group", { name: /^Drum hits of bars 3 to 4/ });
+  await expect(picture.getByText(/^Kick missing on bar 3 beat 3$/)).toBeAttached();
+
+  // Said to be meant it no longer counts, and undoing brings it back.
+  await page.keyboard.press("Escape");
+  await findings
+    .locator("li", { hasText: "Kick: 2 hits missing" })
+    .getByRole("button", { name: "meant?" })
+    .click();
+  await expect(page.getByText("Kick: 2 hits missing")).toBeHidden();
+  await expect(page.getByText(/Different on purpose:/)).toBeVisible();
+  await page.getByRole("button", { name: /Kick: fewer hits is not meant/ }).click();
+  await expect(page.getByText("Kick: 2 hits missing")).toBeVisible();
+
+  // A hit is chosen, struck otherwise by the keyboard, and that is undone.
+  const shown = page.getByRole("group", { name: /^Drum hits of bars/ });
+  await shown.focus();
+  await page.keyboard.press("ArrowRight");
+  const detail = page.getByRole("region", { name: "The chosen hit" });
+  await expect(detail.getByLabel("voice")).toHaveValue(/kick|hat/);
+  const velocity = Number(await detail.getByLabel("velocity").inputValue());
+  await page.keyboard.press("Shift+ArrowDown");
+  await expect(detail.getByLabel("velocity")).not.toHaveValue(String(velocity));
+  await expect(detail.getByText("set by hand")).toBeVisible();
+  await detail.getByLabel("voice").selectOption("tom");
+  await expect(shown.getByText("Toms", { exact: true })).toBeHidden();
+  await page.getByRole("button", { name: "Undo", exact: true }).last().click();
+  await page.getByRole("button", { name: "As heard" }).click();
+  await expect(page.getByText("Drums are as heard again.")).toBeVisible();
+
+  // Files: out as MIDI and back in as the version's exact pattern.
+  const download = page.waitForEvent("download");
+  await page.getByRole("link", { name: "MIDI quantised" }).click();
+  const saved = await readFile(await (await download).path());
+  expect(new Midi(saved).tracks.flatMap(({ notes }) => notes).filter(({ midi }) => midi === 36)).toHaveLength(
+    48,
+  );
+  await page.getByRole("group", { name: "Whose files" }).getByRole("button", { name: "Version 1" }).click();
+  const placed = placeHits(drumsAsWritten(written, grid).hits, grid);
+  const loop = drumMidi(placed, grid, {
+    title: "loop",
+    bars: { first: 1, last: 2 },
+    timing: "as played",
+    sections: [],
+  });
+  const bring = (name: string, buffer: Buffer) =>
+    page.locator('input[aria-label="Drum part"]').setInputFiles({ name, mimeType: "audio/midi", buffer });
+  await bring("notes.mid", Buffer.from("no music"));
+  await expect(page.getByText("notes.mid: This is not a MIDI file.")).toBeVisible();
+  await bring("loop.mid", Buffer.from(loop));
+  const dialog = page.getByRole("dialog");
+  await expect(dialog.getByText(/32 hits over 2 bars/)).toBeVisible();
+  await expect(dialog.getByLabel("repeat to the end")).toBeChecked();
+  await dialog.getByRole("button", { name: "Take 32 hits" }).click();
+  await expect(page.getByText("loop.mid is the pattern now.")).toBeVisible();
+  await expect(page.getByText("Kick: 2 hits missing")).toBeHidden();
+  await expect(page.getByText(/^Snare .* ms late$/)).toBeHidden();
+  await page.reload();
+  await expect(page.getByText("Kick: 2 hits missing")).toBeHidden();
+});
+
+test("a pattern is heard on the practice kit, alone", async ({ page }) => {
+  const id = await beginStudyWith(
+    page,
+    file("Tin Lanterns 2.wav", (hit) => ({ ...hit, velocity: hit.velocity * 0.98 })),
+  );
+  await page.goto(`/studies/${id}/drums`);
+  // What goes to the loudspeakers is counted: strokes are buffers that are started.
+  await page.evaluate(() => {
+    const counted = window as unknown as { strokes: number };
+    counted.strokes = 0;
+    const { start } = AudioBufferSourceNode.prototype;
+    AudioBufferSourceNode.prototype.start = function (...times) {
+      counted.strokes++;
+      return start.apply(this, times);
+    };
+  });
+  await page
+    .getByRole("group", { name: "On the practice kit" })
+    .getByRole("button", { name: "reference" })
+    .click();
+  await expect(page.getByRole("button", { name: "Pause" })).toBeVisible();
+  await expect
+    .poll(() => page.evaluate(() => (window as unknown as { strokes: number }).strokes), { timeout: 15_000 })
+    .toBeGreaterThan(8);
+  await page
+    .getByRole("group", { name: "On the practice kit" })
+    .getByRole("button", { name: "reference" })
+    .click();
+});

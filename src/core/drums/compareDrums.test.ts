@@ -1,0 +1,162 @@
+import { drumsAsWritten, steadyGrid, type Written } from "../testing/drums";
+import { compareDrums, drumReports, type DrumSide, type MeantDifference } from "./compareDrums";
+import type { CountedDrums, CountedHit } from "./correction";
+import { straight, type MainSwing } from "./steps";
+
+const grid = steadyGrid(120, 8);
+const written: Written = {
+  kick: ["X...X...X...X..."],
+  snare: ["....X.......X..."],
+  hat: ["X,o,X,o,X,o,X,o,"],
+};
+const side = (drums: CountedDrums, swing: MainSwing = straight, own = grid): DrumSide => ({
+  drums,
+  grid: own,
+  swing,
+});
+const spans = [{ referenceFirst: 1, versionFirst: 1, bars: 8 }];
+const reference = drumsAsWritten(written, grid);
+const changed = (alter: (hit: CountedHit, beat: number) => CountedHit | null) =>
+  drumsAsWritten(written, grid, { alter });
+const compared = (version: CountedDrums, meant: MeantDifference[] = []) =>
+  compareDrums(side(reference), side(version), spans, meant);
+
+describe("drums against drums", () => {
+  it("agree with themselves in everything", () => {
+    const own = compared(reference);
+    expect(own).toMatchObject({ pattern: 1, timing: 0, accents: 0, bars: 8 });
+    expect(own.swing!.reference).toBe(own.swing!.version);
+    expect(own.hits.every(({ kind }) => kind === "agrees")).toBe(true);
+    expect(drumReports(own, 4)).toEqual([]);
+  });
+
+  it("name what is missing and what is too much, with its place", () => {
+    const version = changed((hit, beat) =>
+      hit.voice === "kick" && (beat === 4 || beat === 31) ? null : hit,
+    );
+    version.hits.push({
+      time: 0.5 + 10.25 / 2,
+      voice: "snare",
+      velocity: 0.8,
+      confidence: 0.9,
+      origin: "heard",
+    });
+    version.hits.sort((a, b) => a.time - b.time);
+    const own = compared(version);
+    expect(drumReports(own, 4)).toEqual([
+      { kind: "missing", voice: "kick", places: [4, 31], amount: null },
+      { kind: "extra", voice: "snare", places: [10.25], amount: null },
+    ]);
+    // 32 kicks, 16 snares, 128 hats: weighed by velocity, 2 · 0.9 missing and 0.8 too much.
+    const whole = 32 * 0.9 + 16 * 0.9 + 32 * 0.9 + 32 * 0.5 + 64 * 0.3;
+    expect(own.pattern).toBeCloseTo((2 * (whole - 1.8)) / (2 * (whole - 1.8) + 1.8 + 0.8), 6);
+    expect(own.timing).toBeCloseTo(0, 9);
+    expect(own.accents).toBeCloseTo(0, 9);
+  });
+
+  it("say by how much a step is late, and nothing else", () => {
+    const version = changed((hit, beat) =>
+      hit.voice === "snare" && beat % 4 === 3 ? { ...hit, time: hit.time + 0.015 } : hit,
+    );
+    const own = compared(version);
+    const [report, ...others] = drumReports(own, 4);
+    expect(others).toEqual([]);
+    expect(report).toMatchObject({ kind: "late", voice: "snare" });
+    expect(report!.amount).toBeCloseTo(0.015, 6);
+    expect(report!.places).toEqual([3, 7, 11, 15, 19, 23, 27, 31]);
+    expect(own.pattern).toBe(1);
+    // Half of the snares by 15 ms.
+    expect(own.voices.find(({ voice }) => voice === "snare")!.timing).toBeCloseTo(0.015 / Math.SQRT2, 6);
+  });
+
+  it("say that accents are gone, and nothing else", () => {
+    const own = compared(changed((hit) => (hit.voice === "hat" ? { ...hit, velocity: 0.55 } : hit)));
+    expect(drumReports(own, 4).map(({ kind, voice }) => [kind, voice])).toEqual([["even", "hat"]]);
+    expect(own.pattern).toBe(1);
+    expect(own.timing).toBeCloseTo(0, 9);
+    expect(own.accents).toBeGreaterThan(2);
+  });
+
+  it("do not take a voice that is struck softer throughout for other accents", () => {
+    const own = compared(
+      changed((hit) => (hit.voice === "hat" ? { ...hit, velocity: hit.velocity * 0.7 } : hit)),
+    );
+    expect(own.accents).toBeCloseTo(0, 6);
+  });
+
+  it("tell swing from timing", () => {
+    const swing: MainSwing = { of: 16, percent: 58 };
+    const swung = drumsAsWritten(written, grid, { swing });
+    const own = compareDrums(side(swung, swing), side(reference), spans);
+    expect(own.swing!.reference).toBeCloseTo(58, 3);
+    expect(own.swing!.version).toBeCloseTo(50, 3);
+    expect(own.pattern).toBe(1);
+    expect(own.timing).toBeCloseTo(0, 6);
+  });
+
+  it("change their sign but not their size when exchanged", () => {
+    const version = changed((hit, beat) =>
+      hit.voice === "kick" && beat === 8
+        ? null
+        : hit.voice === "hat"
+          ? { ...hit, time: hit.time + 0.011 }
+          : hit,
+    );
+    const one = compareDrums(side(reference), side(version), spans);
+    const other = compareDrums(side(version), side(reference), spans);
+    expect(other.pattern).toBeCloseTo(one.pattern!, 9);
+    expect(other.timing).toBeCloseTo(one.timing!, 9);
+    const late = (all: typeof one) => all.voices.find(({ voice }) => voice === "hat")!.late!;
+    expect(late(other)).toBeCloseTo(-late(one), 9);
+  });
+
+  it("never match better when more is changed", () => {
+    const worse = [5, 10, 20, 40].map(
+      (ms) =>
+        compared(changed((hit) => (hit.voice === "snare" ? { ...hit, time: hit.time + ms / 1000 } : hit)))
+          .timing!,
+    );
+    expect(worse).toEqual([...worse].sort((a, b) => a - b));
+    const fewer = [1, 3, 5, 7].map(
+      (count) =>
+        compared(changed((hit, beat) => (hit.voice === "kick" && beat < count ? null : hit))).pattern!,
+    );
+    expect(fewer).toEqual([...fewer].sort((a, b) => b - a));
+  });
+
+  it("are compared over coverage, at another tempo, in another place", () => {
+    const faster = steadyGrid(132, 4, 0.2);
+    const loop = drumsAsWritten(written, faster);
+    const own = compareDrums(side(reference), side(loop, straight, faster), [
+      { referenceFirst: 5, versionFirst: 1, bars: 4 },
+    ]);
+    expect(own.pattern).toBe(1);
+    expect(own.timing).toBeCloseTo(0, 6);
+    expect(own.hits.every((hit) => hit.version!.bar >= 5)).toBe(true);
+  });
+
+  it("leave out what is meant", () => {
+    const version = changed((hit) => (hit.voice === "hat" ? null : hit));
+    expect(compared(version).pattern).toBeLessThan(0.8);
+    const own = compared(version, [{ voice: "hat", kind: "missing" }]);
+    expect(own.pattern).toBe(1);
+    expect(drumReports(own, 4)).toEqual([]);
+  });
+
+  it("do not call a hit missing that was heard faintly", () => {
+    const version = changed((hit, beat) => (hit.voice === "kick" && beat === 12 ? null : hit));
+    version.faint.push({ time: 0.5 + 6 + 0.004, voice: "kick", velocity: 0.6, confidence: 0.2 });
+    expect(compared(version).pattern).toBe(1);
+  });
+
+  it("take a clap for a snare as the same hit, and say so", () => {
+    const own = compared(changed((hit) => (hit.voice === "snare" ? { ...hit, voice: "clap" } : hit)));
+    expect(own.pattern).toBe(1);
+    expect(drumReports(own, 4)).toMatchObject([{ kind: "otherVoice", voice: "snare", otherVoice: "clap" }]);
+  });
+
+  it("have no number where one side has no drums", () => {
+    const own = compared({ hits: [], faint: [], bassNotes: [] });
+    expect(own).toMatchObject({ pattern: null, timing: null, accents: null, swing: null });
+  });
+});

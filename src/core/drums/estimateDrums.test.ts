@@ -1,0 +1,99 @@
+/** Hearing drums, on patterns played on the synthesised kit: nothing that the model was told is a file. */
+import { analyse } from "../analysis/analyse";
+import { drumsAsWritten, playedDrums, steadyGrid, type Written } from "../testing/drums";
+import { asHits, leastConfidence, type DrumHit } from "./hits";
+import { practiceKit, stroke } from "./kit";
+import { drumVoices } from "./voices";
+
+const rate = 44100;
+const grid = steadyGrid(122, 16, 0.4);
+const written: Written = {
+  kick: ["X...X...X...X...", "X..x..X...X....."],
+  snare: ["....X.......X..."],
+  hat: ["x.o.x.o.x.o.x.o."],
+};
+const drums = drumsAsWritten(written, grid);
+const seconds = 33;
+const heardIn = async (samples: Float32Array) => {
+  const { analysis } = await analyse({
+    sampleRate: rate,
+    channels: [samples, samples],
+    layout: ["left", "right"],
+  });
+  return asHits(analysis.drums).filter(({ confidence }) => confidence >= leastConfidence);
+};
+const played = playedDrums(drums, seconds, rate, { bassHz: 55 });
+let heard: DrumHit[];
+beforeAll(async () => {
+  heard = await heardIn(played);
+}, 60_000);
+
+const of = (hits: readonly { voice: string; time: number }[], voice: string) =>
+  hits.filter((hit) => hit.voice === voice);
+
+describe("hits in a recording", () => {
+  // Targets are those of a mix; a dry kit over one note must be clearly better.
+  it.each(["kick", "snare", "hat"])("%s: nearly all are found, and hardly any other", (voice) => {
+    const [real, found] = [of(drums.hits, voice), of(heard, voice)];
+    const right = real.filter(({ time }) => found.some((hit) => Math.abs(hit.time - time) < 0.03)).length;
+    expect((2 * right) / (real.length + found.length)).toBeGreaterThan(0.95);
+  });
+
+  it("are placed within 3 ms, half of them within 2", () => {
+    const errors = drums.hits
+      .flatMap((hit) => {
+        const near = of(heard, hit.voice).filter(({ time }) => Math.abs(time - hit.time) < 0.03);
+        return near.map(({ time }) => Math.abs(time - hit.time));
+      })
+      .sort((a, b) => a - b);
+    expect(errors[errors.length >> 1]!).toBeLessThan(0.002);
+    expect(errors[Math.floor(errors.length * 0.9)]!).toBeLessThan(0.004);
+  });
+
+  it("are heard harder where they are struck harder", () => {
+    const hats = of(heard, "hat") as DrumHit[];
+    const mean = (beats: number) => {
+      const own = hats.filter(({ time }) => {
+        const beat = ((time - 0.4) * 122) / 60;
+        return (
+          Math.abs(beat - Math.round(beat * 2) / 2) < 0.05 &&
+          Math.abs((Math.round(beat * 2) / 2) % 1) === beats
+        );
+      });
+      return own.reduce((sum, { velocity }) => sum + velocity, 0) / own.length;
+    };
+    // 0.7 on the beat, 0.5 between.
+    expect(mean(0)).toBeGreaterThan(mean(0.5) + 0.05);
+  });
+
+  it("are the same whatever the level of the file", async () => {
+    const quiet = await heardIn(played.map((x) => 0.1 * x));
+    const same = quiet.filter((hit) =>
+      of(heard, hit.voice).some(({ time }) => Math.abs(time - hit.time) < 1e-3),
+    );
+    expect(quiet.length).toBeGreaterThan(0.97 * heard.length);
+    expect(same.length).toBeGreaterThan(0.97 * quiet.length);
+  }, 60_000);
+
+  it("are none in silence and none in a held tone", async () => {
+    expect(await heardIn(new Float32Array(rate * 5))).toEqual([]);
+    const tone = Float32Array.from(
+      { length: rate * 6 },
+      (_, i) => 0.2 * Math.sin((2 * Math.PI * 220 * i) / rate),
+    );
+    expect((await heardIn(tone)).filter(({ time }) => time > 0.1 && time < 5.9)).toEqual([]);
+  }, 60_000);
+});
+
+describe("the practice kit", () => {
+  it.each([...drumVoices])("%s begins at once, stays in range and dies away", (voice) => {
+    let state = 3;
+    const sound = stroke(practiceKit[voice], rate, () => (state = (state * 16807) % 2147483647) / 2147483647);
+    const peak = sound.reduce((a, b) => Math.max(a, Math.abs(b)), 0);
+    expect(peak).toBeGreaterThan(0.05);
+    expect(peak).toBeLessThan(1.3);
+    expect(sound.findIndex((x) => Math.abs(x) > 0.1 * peak)).toBeLessThan(0.005 * rate);
+    const end = sound.subarray(sound.length - 200).reduce((a, b) => Math.max(a, Math.abs(b)), 0);
+    expect(end).toBeLessThan(0.01 * peak);
+  });
+});

@@ -1,0 +1,78 @@
+/** Drum parts for tests: written as text, one letter a step. */
+import type { CountedDrums, CountedHit, DrumVoice } from "../drums";
+import { gainOfVelocity, practiceKit, stroke } from "../drums/kit";
+import { swung, type MainSwing } from "../drums/steps";
+import { secondsAt, type Grid } from "../grid/grid";
+
+export const steadyGrid = (bpm: number, bars: number, start = 0.5, beatsPerBar = 4): Grid => ({
+  beats: Array.from({ length: bars * beatsPerBar + 1 }, (_, k) => start + (k * 60) / bpm),
+  barOne: 0,
+  beatsPerBar,
+  steady: true,
+  bpm,
+});
+
+const velocities: Record<string, number> = { X: 0.9, x: 0.7, o: 0.5, ",": 0.3 };
+
+/** Bars of text for each voice; bars are repeated to the end of the grid. */
+export type Written = Partial<Record<DrumVoice, readonly string[]>>;
+
+/**
+ * Hits as they are written, for every bar of a grid.
+ *
+ * @param alter changes single hits, or leaves them out with null.
+ */
+export function drumsAsWritten(
+  written: Written,
+  grid: Grid,
+  {
+    swing = { of: 16, percent: 50 } as MainSwing,
+    alter = (hit: CountedHit, _beat: number): CountedHit | null => hit,
+  } = {},
+): CountedDrums {
+  const bars = Math.floor((grid.beats.length - 1) / grid.beatsPerBar);
+  const hits: CountedHit[] = [];
+  for (const [voice, lines] of Object.entries(written) as [DrumVoice, readonly string[]][]) {
+    for (let bar = 0; bar < bars; bar++) {
+      const line = lines[bar % lines.length]!;
+      [...line].forEach((letter, step) => {
+        const velocity = velocities[letter];
+        if (velocity === undefined) return;
+        const beat = bar * grid.beatsPerBar + (step * grid.beatsPerBar) / line.length;
+        const time = secondsAt(grid, swung(beat, swing));
+        const hit = alter({ time, voice, velocity, confidence: 0.95, origin: "heard" }, beat);
+        if (hit) hits.push(hit);
+      });
+    }
+  }
+  return { hits: hits.sort((a, b) => a.time - b.time), faint: [], bassNotes: [] };
+}
+
+/** Hits played on the practice kit, over a quiet bass note a beat where asked for; mono samples. */
+export function playedDrums(
+  { hits }: Pick<CountedDrums, "hits">,
+  seconds: number,
+  sampleRate: number,
+  { bassHz = 0 } = {},
+): Float32Array {
+  const samples = new Float32Array(Math.round(seconds * sampleRate));
+  let state = 5;
+  const random = () => {
+    state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
+    return state / 4294967296;
+  };
+  const strokes = new Map<DrumVoice, Float32Array>();
+  for (const { time, voice, velocity } of hits) {
+    const sound = strokes.get(voice) ?? stroke(practiceKit[voice], sampleRate, random);
+    strokes.set(voice, sound);
+    const start = Math.round(time * sampleRate);
+    const gain = 0.5 * gainOfVelocity(velocity);
+    for (let i = 0; i < sound.length && start + i < samples.length; i++)
+      samples[start + i]! += gain * sound[i]!;
+  }
+  if (bassHz > 0) {
+    for (let i = 0; i < samples.length; i++)
+      samples[i]! += 0.05 * Math.sin((2 * Math.PI * bassHz * i) / sampleRate);
+  }
+  return samples;
+}
