@@ -175,13 +175,13 @@ export function measureDrums(
 
 const folder = path.join(process.cwd(), ".cache", "drum-stems");
 
-/** The same song's drums alone, made once, and measured like a mix. */
-export async function measureDrumStem(song: DevelopmentSong): Promise<MeasuredDrums> {
+/** The same song's drums alone, as a file that is made once. */
+export async function drumStemOf({ name, style }: DevelopmentSong): Promise<string> {
   await mkdir(folder, { recursive: true });
-  const file = path.join(folder, `${song.name}.wav`);
+  const file = path.join(folder, `${name}.wav`);
   if (!existsSync(file)) {
-    const seed = Number(song.name.split("-").at(-1));
-    const notes = styleSong(song.style, seed);
+    const seed = Number(name.split("-").at(-1));
+    const notes = styleSong(style, seed);
     const parts = notes.parts.filter(({ sound }) => sound === "drums");
     const c = chance(seed * 97 + 11);
     const track = mixDown(
@@ -191,7 +191,12 @@ export async function measureDrumStem(song: DevelopmentSong): Promise<MeasuredDr
     );
     await writeFile(file, writeWav(track, renderRate));
   }
-  const decoded = await decodeFile(file);
+  return file;
+}
+
+/** The same song's drums alone, measured like a mix. */
+export async function measureDrumStem(song: DevelopmentSong): Promise<MeasuredDrums> {
+  const decoded = await decodeFile(await drumStemOf(song));
   if (!decoded.ok) throw new Error(decoded.refusal.sentence);
   const { analysis } = await analyse(decoded.value.signal);
   return measureDrums(song, analysis);

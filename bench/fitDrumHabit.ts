@@ -6,7 +6,7 @@ import { writeFile } from "node:fs/promises";
 import path from "node:path";
 import { foldToStereo } from "@/core/audio/signal";
 import { drumBandGatherer } from "@/core/drums/bands";
-import { habitFeatureCount, habitFeatures } from "@/core/drums/habit";
+import { habitFeatures, habitSigns } from "@/core/drums/habit";
 import { drumActivations } from "@/core/drums/network";
 import { topsOf, type Top } from "@/core/drums/picking";
 import { drumVoices } from "@/core/drums/voices";
@@ -15,10 +15,14 @@ import { gridOf } from "@/core/grid/correction";
 import { onsetStrength } from "@/core/grid/onset";
 import { styleSong } from "@/demo/songs/styles";
 import { decodeFile } from "@/server/decode";
+import type { TrackAnalysis } from "@/core/analysis/result";
+import { drumStemOf } from "./drums";
 import { heardSongs } from "./heard";
 
 const seeds = [1, 2, 3, 4, 5, 6];
-const penalty = 1e-3;
+/** Songs of which the drums alone are learned from too. */
+const stemSeeds = [1, 2];
+const penalty = 3e-3;
 /** Seconds by which a top may lie off the hit that it stands for. */
 const reach = 0.045;
 
@@ -41,30 +45,47 @@ function matched(tops: readonly Top[], truth: readonly (readonly number[])[]): S
   return found;
 }
 
-/** Logistic regression with a quadratic penalty, by Newton's method; weights of the features, then the bias. */
+/**
+ * Logistic regression with a quadratic penalty, by Newton's method; weights of the features, then
+ * the bias. A feature that would count the wrong way is left out, and the rest fitted again.
+ */
 function fit(rows: readonly Row[]): number[] {
-  const size = habitFeatureCount + 1;
-  const means = Array.from(
-    { length: habitFeatureCount },
-    (_, i) => rows.reduce((sum, r) => sum + r.features[i]!, 0) / rows.length,
-  );
+  const means = habitSigns.map((_, i) => rows.reduce((sum, r) => sum + r.features[i]!, 0) / rows.length);
   const deviations = means.map(
     (mean, i) =>
-      Math.sqrt(rows.reduce((sum, r) => sum + (r.features[i]! - mean) ** 2, 0) / rows.length) + 1e-3,
+      Math.sqrt(rows.reduce((sum, r) => sum + (r.features[i]! - mean) ** 2, 0) / rows.length) + 0.05,
   );
-  const scaled = rows.map(({ features, isHit }) => ({
-    x: [...features.map((f, i) => (f - means[i]!) / deviations[i]!), 1],
-    y: isHit ? 1 : 0,
-  }));
+  let used = habitSigns.map((_, i) => i);
+  for (;;) {
+    const weights = newton(
+      rows.map(({ features, isHit }) => ({
+        x: [...used.map((i) => (features[i]! - means[i]!) / deviations[i]!), 1],
+        y: isHit ? 1 : 0,
+      })),
+    );
+    const wrong = used.filter((i, k) => weights[k]! * habitSigns[i]! < 0);
+    if (wrong.length > 0) {
+      used = used.filter((i) => !wrong.includes(i));
+      continue;
+    }
+    const plain = habitSigns.map((_, i) =>
+      used.includes(i) ? weights[used.indexOf(i)]! / deviations[i]! : 0,
+    );
+    return [...plain, weights.at(-1)! - plain.reduce((sum, w, i) => sum + w * means[i]!, 0)];
+  }
+}
+
+function newton(rows: readonly { x: number[]; y: number }[]): number[] {
+  const size = rows[0]!.x.length;
   const weights = new Array<number>(size).fill(0);
   for (let round = 0; round < 60; round++) {
-    const gradient = weights.map((w, i) => (i < habitFeatureCount ? penalty * w : 0));
+    const gradient = weights.map((w, i) => (i < size - 1 ? penalty * w : 0));
     const hessian = weights.map((_, i) => weights.map((__, k) => (i === k ? penalty : 0)));
-    for (const { x, y } of scaled) {
+    for (const { x, y } of rows) {
       const p = 1 / (1 + Math.exp(-x.reduce((sum, v, i) => sum + v * weights[i]!, 0)));
-      const slope = (p * (1 - p)) / scaled.length;
+      const slope = (p * (1 - p)) / rows.length;
       for (let i = 0; i < size; i++) {
-        gradient[i]! += ((p - y) * x[i]!) / scaled.length;
+        gradient[i]! += ((p - y) * x[i]!) / rows.length;
         for (let k = 0; k < size; k++) hessian[i]![k]! += slope * x[i]! * x[k]!;
       }
     }
@@ -72,8 +93,7 @@ function fit(rows: readonly Row[]): number[] {
     for (let i = 0; i < size; i++) weights[i]! -= step[i]!;
     if (Math.max(...step.map(Math.abs)) < 1e-6) break;
   }
-  const plain = weights.slice(0, habitFeatureCount).map((w, i) => w / deviations[i]!);
-  return [...plain, weights[habitFeatureCount]! - plain.reduce((sum, w, i) => sum + w * means[i]!, 0)];
+  return weights;
 }
 
 /** Solves a small system of linear equations by elimination. */
@@ -95,8 +115,13 @@ function solved(matrix: readonly (readonly number[])[], right: readonly number[]
 
 await loadFft();
 const rows: Row[][] = Array.from({ length: drumVoices.length + 1 }, () => []);
-for await (const { song, analysis } of heardSongs(seeds)) {
-  const decoded = await decodeFile(song.file);
+
+async function learn(
+  file: string,
+  analysis: Pick<TrackAnalysis, "grid" | "durationSeconds">,
+  truth: number[][],
+) {
+  const decoded = await decodeFile(file);
   if (!decoded.ok) throw new Error(decoded.refusal.sentence);
   const { signal } = decoded.value;
   const stereo = foldToStereo(signal);
@@ -105,23 +130,22 @@ for await (const { song, analysis } of heardSongs(seeds)) {
   const bands = gatherer.finish();
   const activations = drumActivations(bands);
   const tops = topsOf(activations, bands.framesPerSecond);
-  const features = habitFeatures(
-    tops,
-    activations,
-    bands.framesPerSecond,
-    gridOf(analysis.grid, analysis.durationSeconds),
-  );
-  const bass = styleSong(song.style, Number(song.name.split("-").at(-1)))
-    .parts.filter(({ role }) => role === "bass")
-    .flatMap(({ notes }) => notes.map(({ time }) => time));
-  const truth = [
-    ...drumVoices.map((voice) =>
-      song.truth.drums.hits.filter((hit) => hit.voice === voice).map(({ time }) => time),
-    ),
-    bass,
-  ];
+  const grid = gridOf(analysis.grid, analysis.durationSeconds);
+  const features = habitFeatures(tops, activations, bands.framesPerSecond, grid);
   const found = matched(tops, truth);
   tops.forEach((top, i) => rows[top.curve]!.push({ features: features[i]!, isHit: found.has(top) }));
+}
+
+for await (const { song, analysis } of heardSongs(seeds)) {
+  const seed = Number(song.name.split("-").at(-1));
+  const bass = styleSong(song.style, seed)
+    .parts.filter(({ role }) => role === "bass")
+    .flatMap(({ notes }) => notes.map(({ time }) => time));
+  const drums = drumVoices.map((voice) =>
+    song.truth.drums.hits.filter((hit) => hit.voice === voice).map(({ time }) => time),
+  );
+  await learn(song.file, analysis, [...drums, bass]);
+  if (stemSeeds.includes(seed)) await learn(await drumStemOf(song), analysis, [...drums, []]);
 }
 const curves = rows.map((own) => fit(own));
 await writeFile(

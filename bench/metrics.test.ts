@@ -2,6 +2,7 @@ import { readKey } from "@/core/harmony/keys";
 import {
   boundaryF,
   eventF,
+  matchedEvents,
   keyScore,
   majorMinorOverlap,
   reliability,
@@ -119,4 +120,24 @@ it("moments are matched by kind within a bar, what rises by its end", () => {
   expect(of("stop")).toMatchObject({ written: 1, found: 1, right: 1 });
   expect(of("riser")).toMatchObject({ written: 1, found: 1, right: 1 });
   expect(of("crash")).toMatchObject({ written: 1, found: 2, right: 1 });
+});
+
+describe("events matched within a window", () => {
+  it.each<[number[], number[], number, [number, number][]]>([
+    [
+      [1, 2, 3],
+      [1.02, 2.98],
+      0.05,
+      [
+        [0, 0],
+        [2, 1],
+      ],
+    ],
+    // Two near one: only one of them is matched.
+    [[1], [0.98, 1.01], 0.05, [[0, 0]]],
+    [[1, 1.04], [1.02], 0.05, [[0, 0]]],
+    [[], [1], 0.05, []],
+  ])("%j against %j", (a, b, window, pairs) => {
+    expect(matchedEvents(a, b, window)).toEqual(pairs);
+  });
 });

@@ -1,6 +1,6 @@
 /** Drums from the first look to the files: what is heard, what differs, put right, meant, brought in, taken along. */
 import { readFile } from "node:fs/promises";
-import { Midi } from "@tonejs/midi";
+import { Midi } from "@/core/formats/midiFile";
 import { expect, test } from "@playwright/test";
 import { writeWav } from "@/core/formats/wav";
 import { placeHits, type CountedHit } from "@/core/drums";
@@ -16,9 +16,7 @@ const written: Written = {
 };
 const rate = 32000;
 const file = (name: string, alter?: (hit: CountedHit, beat: number) => CountedHit | null) => {
-  const samples = playedDrums(drumsAsWritten(written, grid, alter ? { alter } : {}), 25, rate, {
-    bassHz: 55,
-  });
+  const samples = playedDrums(drumsAsWritten(written, grid, alter ? { alter } : {}), 25, rate, grid);
   return { name, mimeType: "audio/wav", buffer: Buffer.from(writeWav([samples, samples], rate, "int16")) };
 };
 

@@ -29,6 +29,8 @@ await picture("grid", `${base}/grid?bars=21-24`);
 await picture("harmony", `${base}/harmony?version=2`);
 await picture("sections", `${base}/sections`);
 await picture("sections-dark", `${base}/sections?version=3`, "dark");
+await picture("drums", `${base}/drums`);
+await picture("drums-dark", `${base}/drums?bars=21-24`, "dark");
 await picture("loop", `${tram}/overview`);
 await picture("elements", `${base}/elements`);
 await picture("versions", `${base}/versions`);

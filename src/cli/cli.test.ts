@@ -3,6 +3,7 @@ import { spawnSync } from "node:child_process";
 import { mkdtemp, readFile, rm, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import path from "node:path";
+import { drumsAsWritten, playedDrums, steadyGrid } from "@/core/testing/drums";
 import { writeWav } from "@/core/formats/wav";
 import { pieceWav } from "@/server/testing";
 import { analyzeOutputSchema, compareOutputSchema } from "./output";
@@ -85,6 +86,39 @@ it("compares two files, the same at 100 and a quieter one in loudness only", asy
   expect(span!.versionStart).toBeCloseTo(span!.referenceStart, 6);
   expect(span!.referenceEnd - span!.referenceStart).toBeGreaterThan(5);
   expect(same).toMatchObject({ intended: { semitones: 0, tempoRatio: 1 }, found: { tempoRatio: 1 } });
+});
+
+it("hears drum hits, and what of them is missing in a version", async () => {
+  const grid = steadyGrid(120, 10, 0.2);
+  const written = { kick: ["X...X...X...X..."], snare: ["....X.......X..."], hat: ["x.x.x.x.x.x.x.x."] };
+  const wav = (goes: (voice: string, beat: number) => boolean) => {
+    const drums = drumsAsWritten(written, grid, {
+      alter: (hit, beat) => (goes(hit.voice, beat) ? null : hit),
+    });
+    const samples = playedDrums(drums, 21, 32000, grid);
+    return writeWav([samples, samples], 32000, "int16");
+  };
+  const whole = await file(
+    "drums.wav",
+    wav(() => false),
+  );
+  const { drums } = analyzeOutputSchema.parse(JSON.parse(run("analyze", whole).stdout));
+  const kicks = drums.hits.filter(({ voice }) => voice === "kick");
+  expect(kicks).toHaveLength(40);
+  kicks.forEach(({ time, velocity }, i) => {
+    expect(Math.abs(time - 0.2 - i / 2)).toBeLessThan(0.005);
+    expect(velocity).toBeGreaterThan(0.4);
+  });
+  // Every fourth kick is gone.
+  const fewer = await file(
+    "fewer.wav",
+    wav((voice, beat) => voice === "kick" && beat % 4 === 2),
+  );
+  const { aspects } = compareOutputSchema.parse(JSON.parse(run("compare", whole, fewer).stdout));
+  const scoreOf = (name: string) => aspects.find((aspect) => aspect.name === name)!.score!;
+  expect(scoreOf("pattern")).toBeGreaterThan(85);
+  expect(scoreOf("pattern")).toBeLessThan(97);
+  expect(scoreOf("timing")).toBeGreaterThan(97);
 });
 
 it("takes what is meant into account", async () => {

@@ -35,7 +35,7 @@ const written: Written = {
 const wav = (alter?: (hit: CountedHit, beat: number) => CountedHit | null, only?: string) => {
   const { hits } = drumsAsWritten(written, grid, alter ? { alter } : {});
   const own = only ? hits.filter(({ voice }) => voice === only) : hits;
-  const samples = playedDrums({ hits: own }, 25, rate, only ? {} : { bassHz: 55 });
+  const samples = playedDrums({ hits: own }, 25, rate, only ? null : grid);
   return writeWav([samples, samples], rate, "int16");
 };
 const context = <T>(params: T) => ({ params: Promise.resolve(params) });

@@ -22,7 +22,7 @@ const heardIn = async (samples: Float32Array) => {
   });
   return asHits(analysis.drums).filter(({ confidence }) => confidence >= leastConfidence);
 };
-const played = playedDrums(drums, seconds, rate, { bassHz: 55 });
+const played = playedDrums(drums, seconds, rate, grid);
 let heard: DrumHit[];
 beforeAll(async () => {
   heard = await heardIn(played);

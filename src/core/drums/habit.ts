@@ -11,16 +11,21 @@ import type { Top } from "./picking";
 
 const { exp, log, max, min, round } = Math;
 
-/** Bars before and after that are looked at. */
-const neighbours = [-8, -4, -3, -2, -1, 1, 2, 3, 4, 8] as const;
+/** Bars before and after that are looked at: those that a pattern of two bars repeats in, and the others. */
+const evenBars = [-8, -6, -4, -2, 2, 4, 6, 8] as const;
+const oddBars = [-5, -3, -1, 1, 3, 5] as const;
 /** Frames on either side of the same place in another bar. */
 const reach = 2;
 /** Seconds within which another voice is struck at the same time. */
 const together = 0.02;
 
-export const habitFeatureCount = 10;
+/** Which way each feature may count: +1 for a hit, −1 against it, 0 either way. */
+export const habitSigns = [1, 1, 1, 1, 1, -1, 0, 0] as const;
+export const habitFeatureCount = habitSigns.length;
 
-const logit = (p: number): number => log(max(1e-4, p) / max(1e-4, 1 - p));
+/** Log odds, held within bounds: beyond them a curve says no more. */
+const logit = (p: number, most = 4): number => max(-most, min(most, log(max(1e-6, p) / max(1e-6, 1 - p))));
+const mostUsual = 2;
 
 /** Voices that explain one another: the place of each curve's kind. */
 export const kindOfCurve = [0, 1, 1, 1, 2, 2, 3, 3, 3, 4] as const;
@@ -40,32 +45,33 @@ export function habitFeatures(
     }
     return best;
   };
-  // How much a track has of each voice: the mean of its strongest tops, and how many are clear.
-  const strongest = Array.from({ length: curves }, (_, curve) =>
-    tops
-      .filter((top) => top.curve === curve)
-      .map(({ chance }) => chance)
-      .sort((a, b) => b - a),
-  );
+  // How clearly a track has each voice: the mean of its strongest tops, one in four bars.
   const seconds = max(1, frames / framesPerSecond);
   const bars = grid ? seconds / ((60 / grid.bpm) * grid.beatsPerBar) : seconds / 2;
-  const usual = strongest.map((own) => {
-    const some = own.slice(0, max(4, round(bars / 4)));
-    return some.reduce((a, b) => a + b, 0) / max(4, some.length);
+  const count = max(4, round(bars / 4));
+  const usual = Array.from({ length: curves }, (_, curve) => {
+    const strongest = tops
+      .filter((top) => top.curve === curve)
+      .map(({ chance }) => chance)
+      .sort((a, b) => b - a)
+      .slice(0, count);
+    return logit(strongest.reduce((a, b) => a + b, 0) / count, mostUsual);
   });
-  const clear = strongest.map((own) => own.filter((chance) => chance >= 0.5).length / bars);
   return tops.map(({ time, curve, chance }, i) => {
-    const others: number[] = [];
-    if (grid) {
+    const own = logit(chance);
+    const odds = (by: readonly number[]): number[] => {
+      if (!grid) return [];
       const beat = beatAt(grid, time);
-      for (const by of neighbours) {
-        const frame = round(secondsAt(grid, beat + by * grid.beatsPerBar) * framesPerSecond);
-        if (frame >= 0 && frame < frames) others.push(near(frame, curve));
-      }
-    }
-    others.sort((a, b) => b - a);
-    const mean = others.length > 0 ? others.reduce((a, b) => a + b, 0) / others.length : chance;
-    const third = others.length > 2 ? others[2]! : mean;
+      return by.flatMap((bar) => {
+        const frame = round(secondsAt(grid, beat + bar * grid.beatsPerBar) * framesPerSecond);
+        return frame >= 0 && frame < frames ? [logit(near(frame, curve))] : [];
+      });
+    };
+    const mean = (values: readonly number[], otherwise: number) =>
+      values.length > 0 ? values.reduce((a, b) => a + b, 0) / values.length : otherwise;
+    const even = odds(evenBars);
+    const odd = odds(oddBars);
+    const all = [...even, ...odd].sort((a, b) => b - a);
     // The strongest other voice of the same kind at the same time, and of any kind.
     let rival = 0;
     let company = 0;
@@ -76,18 +82,15 @@ export function habitFeatures(
       if (kindOfCurve[other.curve] === kindOfCurve[curve]) rival = max(rival, other.chance);
       else if (other.curve < 9) company = max(company, other.chance);
     }
-    const known = others.length > 0 ? 1 : 0;
     return [
-      logit(chance),
-      chance,
-      known * logit(mean),
-      known * logit(third),
-      known,
+      own,
+      mean(even, own),
+      mean(odd, own),
+      all[2] ?? own,
       usual[curve]!,
-      min(3, clear[curve]!),
       rival,
       company,
-      min(chance, third) * known,
+      all.length > 2 ? 1 : 0,
     ];
   });
 }

@@ -14,7 +14,7 @@ export interface Top {
 }
 
 /** Tops lower than this are noise. */
-export const leastChance = 0.08;
+export const leastChance = 0.03;
 
 /**
  * Tops of all curves in order of time. Curves rise to a hit and fall after it over two frames on

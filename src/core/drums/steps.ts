@@ -17,8 +17,13 @@ export interface MainSwing {
 
 export const straight: MainSwing = { of: 16, percent: 50 };
 
-export const swingOf = (estimate: SwingEstimate | null | undefined): MainSwing =>
-  estimate ? mainSwing(estimate) : straight;
+/** Nobody plays the second note this much early: such a reading is a mistake. */
+const leastSwing: Percent = 48;
+
+export function swingOf(estimate: SwingEstimate | null | undefined): MainSwing {
+  const found = estimate ? mainSwing(estimate) : straight;
+  return found.percent >= leastSwing ? found : straight;
+}
 
 /** Steps to the beat: sixteenths, thirty-seconds, triplet eighths, triplet sixteenths; in 6/8 12 are thirty-seconds. */
 export type Division = 4 | 8 | 3 | 6 | 12;

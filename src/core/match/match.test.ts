@@ -113,6 +113,7 @@ describe("comparing mixes", () => {
     const compared = compareMixes(measuresOfWhole(reference), measuresOfWhole(reference), {
       semitones: 0,
       plans: { chordOverlap: 1, formOverlap: 1 },
+      drums: { pattern: 1, timing: 0, accents: 0, swing: { reference: 56, version: 56 } },
     });
     expect(compared.match).toBe(100);
     for (const aspect of compared.aspects) expect(aspect.score).toBe(100);
@@ -168,8 +169,25 @@ describe("comparing mixes", () => {
   it("changes signs, not sizes, when the sides are exchanged", async () => {
     const version = measuresOfWhole(await analysisOf(withShelf(signal, 5)));
     const plans = { chordOverlap: 0.8, formOverlap: 0.75 };
-    const there = compareMixes(measuresOfWhole(reference), version, { semitones: 2, plans });
-    const back = compareMixes(version, measuresOfWhole(reference), { semitones: -2, plans });
+    const drums = (a: number, b: number) => ({
+      pattern: 0.9,
+      timing: 0.012,
+      accents: 3,
+      swing: { reference: a, version: b },
+    });
+    const there = compareMixes(measuresOfWhole(reference), version, {
+      semitones: 2,
+      plans,
+      drums: drums(57, 50),
+    });
+    const back = compareMixes(version, measuresOfWhole(reference), {
+      semitones: -2,
+      plans,
+      drums: drums(50, 57),
+    });
+    // 12 ms are 7 more than the 5 that nobody hears; half is lost every 15.
+    expect(there.aspects.find(({ name }) => name === "timing")!.score).toBeCloseTo(100 * 2 ** (-7 / 15), 6);
+    expect(there.aspects.find(({ name }) => name === "pattern")!.score).toBeCloseTo(90, 6);
     expect(there.aspects.find(({ name }) => name === "form")!.score).toBe(75);
     for (const name of mixAspects) {
       const a = there.aspects.find((x) => x.name === name)!;
@@ -178,7 +196,8 @@ describe("comparing mixes", () => {
       a.measures.forEach((measure, i) => {
         const other = b.measures[i]!;
         // A distance and a share in common have no direction.
-        const hasSign = measure.name !== "tone" && !measureRules[measure.name].isShare;
+        const distances = ["tone", "hitTiming", "accents"];
+        const hasSign = !distances.includes(measure.name) && !measureRules[measure.name].isShare;
         if (hasSign) expect(measure.gap).toBeCloseTo(-other.gap!, 9);
       });
     }

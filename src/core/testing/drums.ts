@@ -48,12 +48,15 @@ export function drumsAsWritten(
   return { hits: hits.sort((a, b) => a.time - b.time), faint: [], bassNotes: [] };
 }
 
-/** Hits played on the practice kit, over a quiet bass note a beat where asked for; mono samples. */
+/** Bass notes that change with the bars, so that bars can be told. */
+const bassNotes = [55, 82.4, 73.4, 61.7];
+
+/** Hits played on the practice kit, over held bass notes of a bar each where a grid says where bars are; mono samples. */
 export function playedDrums(
   { hits }: Pick<CountedDrums, "hits">,
   seconds: number,
   sampleRate: number,
-  { bassHz = 0 } = {},
+  bars: Grid | null = null,
 ): Float32Array {
   const samples = new Float32Array(Math.round(seconds * sampleRate));
   let state = 5;
@@ -70,9 +73,17 @@ export function playedDrums(
     for (let i = 0; i < sound.length && start + i < samples.length; i++)
       samples[start + i]! += gain * sound[i]!;
   }
-  if (bassHz > 0) {
-    for (let i = 0; i < samples.length; i++)
-      samples[i]! += 0.05 * Math.sin((2 * Math.PI * bassHz * i) / sampleRate);
+  if (bars) {
+    for (let bar = 0; (bar + 1) * bars.beatsPerBar < bars.beats.length; bar++) {
+      const [from, to] = [bar, bar + 1].map((own) =>
+        Math.round(secondsAt(bars, own * bars.beatsPerBar) * sampleRate),
+      ) as [number, number];
+      const step = (2 * Math.PI * bassNotes[bar % bassNotes.length]!) / sampleRate;
+      for (let i = from; i < Math.min(to, samples.length); i++) {
+        const edge = Math.min(1, (i - from) / 400, (to - i) / 400);
+        samples[i]! += edge * (0.06 * Math.sin(step * (i - from)) + 0.03 * Math.sin(4 * step * (i - from)));
+      }
+    }
   }
   return samples;
 }

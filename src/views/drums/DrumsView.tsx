@@ -5,15 +5,7 @@ import { Button } from "react-bootstrap";
 import { useHotkeys } from "react-hotkeys-hook";
 import { fixed, points } from "@/components/format";
 import { useNotices } from "@/components/Notices";
-import {
-  drumVoices,
-  placeHits,
-  withChangedHit,
-  withHit,
-  withoutHit,
-  type DrumCorrection,
-  type MeantDifference,
-} from "@/core/drums";
+import { drumVoices, placeHits, type DrumCorrection, type MeantDifference } from "@/core/drums";
 import { secondsAt } from "@/core/grid/grid";
 import { usePlayback, type Side } from "@/listening/Playback";
 import { useStudy } from "../study/StudyContext";
@@ -22,6 +14,7 @@ import { DrumFiles } from "./DrumFiles";
 import { DrumFindings } from "./DrumFindings";
 import { FeelTable, Interlock } from "./FeelTable";
 import { HitDetail } from "./HitDetail";
+import { hitEditing } from "./hitEditing";
 import { HitPicture, type ChosenHit } from "./HitPicture";
 import {
   agreementByBar,
@@ -32,12 +25,12 @@ import {
   type DrumModel,
   type DrumTrack,
 } from "./model";
+import { Legend } from "./Legend";
 import { PracticeKit } from "./PracticeKit";
 import { useBarsShown } from "./useBarsShown";
 import { comparedOver, hitsInBars, typicalOf, useDrums } from "./useDrums";
 
 const nothingMeant: readonly MeantDifference[] = [];
-const velocityStep = 0.04;
 
 /** Hits of both sides on the mirror line, what differs, and how each side is played. */
 export function DrumsView({ model }: { model: DrumModel }) {
@@ -111,49 +104,14 @@ export function DrumsView({ model }: { model: DrumModel }) {
     .map(({ bar }) => bar);
   const fourth = shown.described.some(({ kind, bar }) => kind === "last of four" && inScope(bar));
 
-  const editChosen = (alter: Parameters<typeof withChangedHit>[2], what: string) => {
-    const track = chosen && trackOf(chosen.side);
-    if (!chosen || !track) return;
-    const next = { ...chosen.own.hit, ...alter, confidence: 1, origin: "by hand" as const };
-    void set(track, withChangedHit(track.correction, chosen.own.hit, alter), what);
-    setChosen({ ...chosen, own: { ...chosen.own, hit: next } });
-  };
-  const removeChosen = () => {
-    const track = chosen && trackOf(chosen.side);
-    if (!chosen || !track) return;
-    void set(track, withoutHit(track.correction, chosen.own.hit), "The hit is taken out");
-    setChosen(null);
-  };
-  const add = (side: Side, voice: (typeof drumVoices)[number], beat: number) => {
-    const track = trackOf(side);
-    if (!track) return;
-    const bar = Math.floor(beat / beatsPerBar) + 1;
-    const span = spans.find((own) => bar >= own.referenceFirst && bar < own.referenceFirst + own.bars);
-    if (side === "recreation" && (!span || !lined)) return;
-    const time =
-      side === "reference"
-        ? secondsAt(grid, beat)
-        : secondsAt(lined!.version, beat + (span!.versionFirst - span!.referenceFirst) * beatsPerBar);
-    void set(track, withHit(track.correction, { time, voice, velocity: 0.75 }), "A hit is added");
-  };
-  const edit = (key: "later" | "earlier" | "harder" | "softer" | "away" | "otherVoice", coarse: boolean) => {
-    if (!chosen || typical) return;
-    const { hit } = chosen.own;
-    const sign = key === "later" || key === "harder" ? 1 : -1;
-    if (key === "away") removeChosen();
-    else if (key === "otherVoice")
-      editChosen(
-        { voice: drumVoices[(drumVoices.indexOf(hit.voice) + 1) % drumVoices.length]! },
-        "The hit has another voice",
-      );
-    else if (key === "later" || key === "earlier")
-      editChosen({ time: hit.time + sign * (coarse ? 0.005 : 0.001) }, "The hit is moved");
-    else
-      editChosen(
-        { velocity: Math.min(1, Math.max(0.02, hit.velocity + sign * velocityStep * (coarse ? 4 : 1))) },
-        "The hit is struck otherwise",
-      );
-  };
+  const { editChosen, removeChosen, add, edit } = hitEditing({
+    chosen,
+    setChosen,
+    trackOf,
+    grid,
+    lined,
+    set,
+  });
   const setMeant = (next: MeantDifference[], says: string) => {
     const address = `/api/studies/${study.id}`;
     const { intended } = study;
@@ -254,7 +212,7 @@ export function DrumsView({ model }: { model: DrumModel }) {
           position={() => (playback.playing ? playback.beat() : null)}
           onChoose={setChosen}
           onAdd={(side, voice, beat) => !typical && add(side, voice, beat)}
-          onEdit={edit}
+          onEdit={(key, coarse) => !typical && edit(key, coarse)}
         />
         {chosen && !typical ? (
           <HitDetail
@@ -391,47 +349,4 @@ function usePictureHeight(): (voices: number) => number {
     return () => window.removeEventListener("resize", measure);
   }, []);
   return (voices) => 20 + voices * Math.max(40, Math.min(96, (room - 500) / voices));
-}
-
-function Legend({ compares }: { compares: boolean }) {
-  return (
-    <p className="legend small-text soft m-0" aria-label="What the marks mean">
-      <svg width={compares ? 560 : 90} height={20} aria-hidden="true">
-        <g className="hit reference">
-          <line x1={6} x2={6} y1={4} y2={16} strokeWidth={5} strokeLinecap="round" />
-        </g>
-        <text x={16} y={14}>
-          reference
-        </text>
-        {compares && (
-          <>
-            <g className="hit recreation">
-              <line x1={96} x2={96} y1={4} y2={16} strokeWidth={5} strokeLinecap="round" />
-              <line x1={242} x2={242} y1={2} y2={18} strokeWidth={5} strokeDasharray="4 3" />
-            </g>
-            <text x={106} y={14}>
-              yours
-            </text>
-            <circle className="mark missing" cx={160} cy={10} r={5.5} />
-            <text x={171} y={14}>
-              missing
-            </text>
-            <text x={252} y={14}>
-              too many
-            </text>
-            <g className="mark late">
-              <path d="M 322 10 h 12 m -4 -3.2 l 4 3.2 l -4 3.2" />
-            </g>
-            <text x={342} y={14}>
-              where it should fall, ms
-            </text>
-            <line className="mark force" x1={488} x2={500} y1={10} y2={10} />
-            <text x={508} y={14}>
-              how hard
-            </text>
-          </>
-        )}
-      </svg>
-    </p>
-  );
 }

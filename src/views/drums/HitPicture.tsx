@@ -24,6 +24,9 @@ export interface ChosenHit {
   compared: ComparedHit | null;
 }
 
+/** What a key does to the chosen hit. */
+export type HitEdit = "later" | "earlier" | "harder" | "softer" | "away" | "otherVoice";
+
 /** Bars that are shown, in the reference's counting. */
 export interface HitWindow {
   firstBar: number;
@@ -77,7 +80,7 @@ export function HitPicture({
   onChoose(hit: ChosenHit | null): void;
   onAdd(side: Side, voice: DrumVoice, beat: number): void;
   /** A key that changes the chosen hit. */
-  onEdit(key: "later" | "earlier" | "harder" | "softer" | "away" | "otherVoice", coarse: boolean): void;
+  onEdit(key: HitEdit, coarse: boolean): void;
 }) {
   const frame = useRef<SVGSVGElement>(null);
   const playhead = useRef<SVGLineElement>(null);
@@ -117,7 +120,7 @@ export function HitPicture({
     chosen?.side === side && hitKey(chosen.own) === hitKey(own);
 
   const keys = (event: KeyboardEvent) => {
-    const edit = (key: Parameters<typeof onEdit>[0]) => chosen && onEdit(key, event.shiftKey);
+    const edit = (key: HitEdit) => chosen && onEdit(key, event.shiftKey);
     const go = (by: 1 | -1) => {
       const line = chosen
         ? order.filter(({ side, own }) => side === chosen.side && own.hit.voice === chosen.own.hit.voice)

@@ -5,6 +5,7 @@ import {
   pointsWorth,
   scoreOf,
   truePeakCeiling,
+  type ComparedMeasure,
   type MixAspect,
   type TrackMeasures,
 } from "@/core/match";
@@ -79,6 +80,28 @@ export function rangeInWords(region: Pick<ToneRegion, "fromHz" | "toHz" | "centr
   return `from ${nominalFrequency(region.fromHz)} to ${nominalFrequency(region.toHz)}`;
 }
 
+const inDrums = "The view Drums shows where.";
+
+/** What is said of each aspect of the drums. */
+const drumWords: readonly [
+  MixAspect,
+  title: (gap: number) => string,
+  detail: (measure: ComparedMeasure) => string,
+][] = [
+  [
+    "pattern",
+    (gap) => `${Math.max(1, Math.round(-gap))} % of the drum hits differ`,
+    () => "The view Drums shows which are missing and which too many.",
+  ],
+  ["timing", (gap) => `Drums ${fixed(gap, 0)} ms off, step by step`, () => inDrums],
+  [
+    "swing",
+    (gap) => (gap < 0 ? "Swings too little" : "Swings too much"),
+    ({ reference, version }) => `The reference swings ${fixed(reference)} %, yours ${fixed(version)} %.`,
+  ],
+  ["accents", (gap) => `Accents ${fixed(gap)} dB off`, () => inDrums],
+];
+
 /** All findings of a comparison, the most valuable first, warnings after them. */
 export function findingsOf(
   compared: FullComparison,
@@ -136,6 +159,23 @@ export function findingsOf(
       detail: "The view Sections shows which sections are missing or shorter.",
       points: worth("form"),
       place: { kind: "aspect", aspect: "form" },
+    });
+  }
+  for (const [name, title, detail] of drumWords) {
+    const [measure] = aspect(name).measures;
+    if (
+      measure?.gap === null ||
+      measure?.gap === undefined ||
+      measure.score === null ||
+      measure.score >= 99.5
+    )
+      continue;
+    found.push({
+      key: name,
+      title: title(measure.gap),
+      detail: detail(measure),
+      points: worth(name),
+      place: { kind: "aspect", aspect: name },
     });
   }
   const [loudness] = aspect("loudness").measures;
