@@ -11,11 +11,12 @@ import {
   compareDrums,
   countedDrums,
   drumReports,
-  swingOf,
+  swingOfDrums,
   type DrumReport,
   type DrumSide,
   type DrumVoice,
 } from "@/core/drums";
+import type { CoverageSpan } from "@/core/align/coverage";
 import { writeWav } from "@/core/formats/wav";
 import type { Grid } from "@/core/grid/grid";
 import { gridOfSide, lineUp, versionGrid, type LineUpSide } from "@/core/study";
@@ -78,6 +79,11 @@ const voicesOf = (song: Song) => {
       .sort((a, b) => counts.get(b)! - counts.get(a)!)[0] ?? null;
 };
 
+const swungNotes = (song: Song): number =>
+  song.parts
+    .flatMap(({ notes }) => notes)
+    .filter((note) => note.voice && Math.abs((writtenPlace(song, note).beat % 0.5) - 0.25) < 0.01).length;
+
 /** Changes a song in place; null where it has nothing that could be changed so. */
 function apply(song: Song, change: DrumChange): Wanted | null {
   const most = voicesOf(song);
@@ -123,7 +129,8 @@ function apply(song: Song, change: DrumChange): Wanted | null {
       return { kind: "even", voices: [top], places: [] };
     }
     case "swing removed":
-      if (song.swing.percent < 54 || song.swing.of !== 16) return null;
+      // Only where drums play the notes that swing moves.
+      if (song.swing.percent < 54 || song.swing.of !== 16 || swungNotes(song) < 16) return null;
       straighten(song);
       return { kind: "swing", voices: [], places: [] };
   }
@@ -163,11 +170,10 @@ async function sideOf(file: string): Promise<LineUpSide> {
   return { ...(await analyse(decoded.value.signal)), correction: {} };
 }
 
-const drumSide = ({ analysis }: LineUpSide, grid: Grid): DrumSide => ({
-  drums: countedDrums(analysis.drums, {}, grid),
-  grid,
-  swing: swingOf(analysis.grid?.swing),
-});
+function drumSide({ analysis }: LineUpSide, grid: Grid): DrumSide {
+  const drums = countedDrums(analysis.drums, {}, grid);
+  return { drums, grid, swing: swingOfDrums(drums.hits, grid, analysis.grid?.swing) };
+}
 
 const near = (places: readonly number[], place: number) => places.some((own) => Math.abs(own - place) < 0.2);
 const family = (voice: DrumVoice): string =>
@@ -177,12 +183,21 @@ const family = (voice: DrumVoice): string =>
       ? "top"
       : voice;
 
-/** All changes of some songs. */
-export async function measureDifferences(
+/** One recreation beside its reference, ready to be compared; null where the two could not be lined up. */
+export interface PreparedDifference {
+  style: string;
+  name: string;
+  change: DrumChange;
+  wanted: Wanted;
+  swingPercent: number;
+  sides: { reference: DrumSide; version: DrumSide; spans: CoverageSpan[] } | null;
+}
+
+/** All changes of some songs, heard and lined up. */
+export async function* prepareDifferences(
   styles: readonly string[],
   seeds: readonly number[],
-): Promise<DifferenceResult[]> {
-  const results: DifferenceResult[] = [];
+): AsyncGenerator<PreparedDifference> {
   for (const style of styles) {
     for (const seed of seeds) {
       const [song] = await developmentSongs([seed], [style]);
@@ -191,51 +206,77 @@ export async function measureDifferences(
       for (const change of drumChanges) {
         const version = await made(style, seed, change);
         if (!version) continue;
-        const base = { style, name: song!.name, change };
         const side = await sideOf(version.file);
         const { alignment } = lineUp(reference, side);
         const own = versionGrid(gridOfSide(side), {}, alignment, grid);
-        if (!grid || !own || !alignment || alignment.spans.length === 0) {
-          results.push({ ...base, reported: null, falseReports: 0, bars: 0, words: [] });
-          continue;
-        }
-        const compared = compareDrums(drumSide(reference, grid), drumSide(side, own), alignment.spans);
-        const reports = drumReports(compared, grid.beatsPerBar);
-        const { wanted } = version;
-        const isWanted = (report: DrumReport) =>
-          report.kind === wanted.kind &&
-          wanted.voices.some((voice) => family(voice) === family(report.voice));
-        const words: string[] = [];
-        let falseReports = 0;
-        let placesReported = 0;
-        for (const report of reports) {
-          if (report.kind === "missing" || report.kind === "extra") {
-            const wrong = report.places.filter((place) => !(isWanted(report) && near(wanted.places, place)));
-            placesReported += report.places.length - wrong.length;
-            falseReports += wrong.length;
-            if (wrong.length > 0) words.push(`${report.voice} ${report.kind} ${wrong.length}`);
-          } else if (!isWanted(report)) {
-            falseReports++;
-            words.push(`${report.voice} ${report.kind} ${report.amount?.toFixed(3) ?? ""}`);
-          }
-        }
-        const { swing } = compared;
-        const swingGap = swing ? swing.version - swing.reference : 0;
-        if (wanted.kind !== "swing" && Math.abs(swingGap) > 2.5) {
-          falseReports++;
-          words.push(`swing ${swingGap.toFixed(1)}`);
-        }
-        const reported =
-          wanted.kind === null
-            ? null
-            : wanted.kind === "swing"
-              ? swing !== null && swingGap < -0.5 * (song!.truth.drums.swingPercent - 50 || 1)
-              : wanted.places.length > 0
-                ? placesReported >= 0.8 * wanted.places.length
-                : reports.some(isWanted);
-        results.push({ ...base, reported, falseReports, bars: compared.bars, words });
+        yield {
+          style,
+          name: song!.name,
+          change,
+          wanted: version.wanted,
+          swingPercent: song!.truth.drums.swingPercent,
+          sides:
+            grid && own && alignment && alignment.spans.length > 0
+              ? { reference: drumSide(reference, grid), version: drumSide(side, own), spans: alignment.spans }
+              : null,
+        };
       }
     }
   }
+}
+
+/** What is reported of one recreation, held against what was changed. */
+export function judged({
+  style,
+  name,
+  change,
+  wanted,
+  swingPercent,
+  sides,
+}: PreparedDifference): DifferenceResult {
+  const base = { style, name, change };
+  if (!sides) return { ...base, reported: null, falseReports: 0, bars: 0, words: [] };
+  const compared = compareDrums(sides.reference, sides.version, sides.spans);
+  const reports = drumReports(compared, sides.reference.grid.beatsPerBar);
+  const isWanted = (report: DrumReport) =>
+    report.kind === wanted.kind && wanted.voices.some((voice) => family(voice) === family(report.voice));
+  const words: string[] = [];
+  let falseReports = 0;
+  let placesReported = 0;
+  for (const report of reports) {
+    if (report.kind === "missing" || report.kind === "extra") {
+      const wrong = report.places.filter((place) => !(isWanted(report) && near(wanted.places, place)));
+      placesReported += report.places.length - wrong.length;
+      falseReports += wrong.length;
+      if (wrong.length > 0) words.push(`${report.voice} ${report.kind} ${wrong.length}`);
+    } else if (!isWanted(report)) {
+      falseReports++;
+      words.push(`${report.voice} ${report.kind} ${report.amount?.toFixed(3) ?? ""}`);
+    }
+  }
+  const { swing } = compared;
+  const swingGap = swing ? swing.version - swing.reference : 0;
+  if (wanted.kind !== "swing" && Math.abs(swingGap) > 2.5) {
+    falseReports++;
+    words.push(`swing ${swingGap.toFixed(1)}`);
+  }
+  const reported =
+    wanted.kind === null
+      ? null
+      : wanted.kind === "swing"
+        ? swingGap < -0.5 * (swingPercent - 50)
+        : wanted.places.length > 0
+          ? placesReported >= 0.8 * wanted.places.length
+          : reports.some(isWanted);
+  return { ...base, reported, falseReports, bars: compared.bars, words };
+}
+
+/** All changes of some songs. */
+export async function measureDifferences(
+  styles: readonly string[],
+  seeds: readonly number[],
+): Promise<DifferenceResult[]> {
+  const results: DifferenceResult[] = [];
+  for await (const prepared of prepareDifferences(styles, seeds)) results.push(judged(prepared));
   return results;
 }

@@ -9,7 +9,7 @@ import {
   leastConfidence,
   placeHits,
   stepsPerBeat,
-  swingOf,
+  swingOfDrums,
   typicalPattern,
   type DrumHit,
   type DrumVoice,
@@ -161,7 +161,8 @@ export function measureDrums(
     patterns++;
     if (!grid || grid.beatsPerBar !== beatsPerBar) continue;
     const own = { first: barAt(grid, start), last: barAt(grid, end) - 1 };
-    if (patternWords(found, grid, swingOf(analysis.grid?.swing), own) === wanted) patternsRight++;
+    if (patternWords(found, grid, swingOfDrums(found, grid, analysis.grid?.swing), own) === wanted)
+      patternsRight++;
   }
   return {
     groups,

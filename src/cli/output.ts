@@ -2,7 +2,7 @@
 import { z } from "zod";
 import type { TrackAnalysis } from "@/core/analysis/result";
 import { planTimes } from "@/core/formats/planTimes";
-import { compareDrums, countedDrums, drumVoiceSchema, swingOf, type DrumSide } from "@/core/drums";
+import { compareDrums, countedDrums, drumVoiceSchema, swingOfDrums, type DrumSide } from "@/core/drums";
 import { gridOf } from "@/core/grid/correction";
 import type { Grid } from "@/core/grid/grid";
 import { mainSwing } from "@/core/grid/swing";
@@ -137,11 +137,10 @@ export function compareOutput(
     planGrid,
     grid,
   });
-  const drumSide = ({ analysis }: LineUpSide, grid: Grid): DrumSide => ({
-    drums: countedDrums(analysis.drums, {}, grid),
-    grid,
-    swing: swingOf(analysis.grid?.swing),
-  });
+  const drumSide = ({ analysis }: LineUpSide, grid: Grid): DrumSide => {
+    const drums = countedDrums(analysis.drums, {}, grid);
+    return { drums, grid, swing: swingOfDrums(drums.hits, grid, analysis.grid?.swing) };
+  };
   const plans =
     lined &&
     comparePlans(

@@ -1,5 +1,5 @@
 /** Drums as files: a MIDI part, and a table of their groove. */
-import { placeHits, stepsPerBeat, swingOf } from "@/core/drums";
+import { placeHits, stepsPerBeat, swingOfDrums } from "@/core/drums";
 import { drumMidi } from "@/core/formats/drumMidi";
 import { grooveCsv } from "@/core/formats/grooveCsv";
 import { barsOf, type BarRange } from "@/core/grid/grid";
@@ -28,7 +28,7 @@ export async function exportDrums(
     last: Math.min(wanted?.last ?? all.last, all.last),
   };
   if (bars.last < bars.first) return refuse("bad-request", "This track has no such bars.");
-  const placed = placeHits(drums.hits, grid, swingOf(swing));
+  const placed = placeHits(drums.hits, grid, swingOfDrums(drums.hits, grid, swing));
   const title = place.fileName.replace(/\.[a-z0-9]{2,4}$/i, "");
   const span = wanted ? `, bars ${bars.first}-${bars.last}` : "";
   if (format === "groove") {

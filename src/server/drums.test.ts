@@ -86,7 +86,7 @@ describe("drums of a study", () => {
     const kick = compared.voices.find(({ voice }) => voice === "kick")!;
     const snare = compared.voices.find(({ voice }) => voice === "snare")!;
     expect(kick.missing).toBe(6);
-    expect(1000 * snare.late!).toBeGreaterThan(12);
+    expect(1000 * snare.late!).toBeGreaterThan(9);
     expect(1000 * snare.late!).toBeLessThan(20);
     const { aspects } = standings[0]!;
     expect(aspects.pattern).toBeGreaterThan(90);

@@ -4,7 +4,7 @@ import {
   compareDrums,
   countedDrums,
   drumCorrectionSchema,
-  swingOf,
+  swingOfDrums,
   withStems,
   type ComparedDrums,
   type CountedDrums,
@@ -210,7 +210,7 @@ function drumSideOf(
   const grid = grids.get(id);
   const counted = drums.get(id)?.counted;
   return grid && counted
-    ? { grid, drums: counted, swing: swingOf(analyses.get(file.hash)?.grid?.swing) }
+    ? { grid, drums: counted, swing: swingOfDrums(counted.hits, grid, analyses.get(file.hash)?.grid?.swing) }
     : null;
 }
 

@@ -91,6 +91,12 @@ const reachSeconds: Seconds = 0.06;
 const reachShare: Fraction = 0.48;
 /** From here on a hit without a counterpart is worth a word. */
 const sureAt: Fraction = 0.72;
+/** Heard less surely than this, a counterpart is no more than noise. */
+const leastFaint: Fraction = 0.12;
+/** Where a side is no surer of a voice than this on average, what it lacks of it proves nothing. */
+const trustedAt: Fraction = 0.85;
+/** Beside a hit that agrees, another of its voice within this is a flam or an echo of hearing. */
+const doubled: Seconds = 0.05;
 
 type Placed = PlacedHit<CountedHit>;
 
@@ -107,6 +113,30 @@ function hitsInBars(
     .map((own) =>
       by === 0 ? own : { ...own, bar: own.bar + by, beat: own.beat + moved, written: own.written + moved },
     );
+}
+
+/** Voices that are heard well in nearly any mix; the others can be covered. */
+const clearVoices: readonly DrumVoice[] = ["kick", "snare", "clap"];
+
+/** Says of a faint hit whether its voice is heard clearly on the same step of other bars. */
+function clearSteps(hits: readonly Placed[], shape: BarShape): (faint: Placed) => boolean {
+  const steps = new Map<string, { count: number; sum: number }>();
+  const keyOf = (own: Placed) => `${own.hit.voice} ${stepInBar(own, shape)}`;
+  for (const own of hits) {
+    const known = steps.get(keyOf(own)) ?? { count: 0, sum: 0 };
+    known.count++;
+    known.sum += own.hit.confidence;
+    steps.set(keyOf(own), known);
+  }
+  return (faint) => {
+    const known = steps.get(keyOf(faint));
+    return (
+      clearVoices.includes(faint.hit.voice) &&
+      known !== undefined &&
+      known.count >= leastForMean &&
+      known.sum / known.count >= trustedAt
+    );
+  };
 }
 
 interface Pairing {
@@ -175,7 +205,11 @@ export function compareDrums(
   const reach = min(reachSeconds / beatSeconds, reachShare * stepBeats);
   const place = ({ drums, grid, swing }: DrumSide) => ({
     hits: placeHits(drums.hits, grid, swing),
-    faint: placeHits(drums.faint.map(asCounted), grid, swing),
+    faint: placeHits(
+      drums.faint.filter(({ confidence }) => confidence >= leastFaint).map(asCounted),
+      grid,
+      swing,
+    ),
   });
   const ours = place(reference);
   const theirs = place(version);
@@ -192,15 +226,18 @@ export function compareDrums(
     inReference.push(...a);
     inVersion.push(...b);
     const same = pairUp(a, b, (x, y) => x.hit.voice === y.hit.voice, reach);
-    // What was heard too faintly to count still tells that a hit is not missing.
+    // What was heard too faintly to count still tells that a hit is not missing, unless that side
+    // hears it clearly in other bars.
+    const clearInTheirs = clearSteps(b, shape);
+    const clearInOurs = clearSteps(a, shape);
     const heardTheirs = pairUp(
       same.missing,
-      hitsInBars(theirs.faint, own, by, beatsPerBar),
+      hitsInBars(theirs.faint, own, by, beatsPerBar).filter((hit) => !clearInTheirs(hit)),
       (x, y) => x.hit.voice === y.hit.voice,
       reach,
     );
     const heardOurs = pairUp(
-      hitsInBars(ours.faint, range, 0, beatsPerBar),
+      hitsInBars(ours.faint, range, 0, beatsPerBar).filter((hit) => !clearInOurs(hit)),
       same.extra,
       (x, y) => x.hit.voice === y.hit.voice,
       reach,
@@ -218,6 +255,8 @@ export function compareDrums(
     for (const y of other.extra) hits.push(alone(y, "extra", isMeant("extra", y.hit.voice)));
   }
   level(hits);
+  takeOutCommonShift(hits);
+  doubt(hits, inReference, inVersion, shape);
   hits.sort((x, y) => placeInTime(x) - placeInTime(y));
 
   const voices = drumVoices.flatMap((voice) => {
@@ -231,8 +270,10 @@ export function compareDrums(
     for (const own of voices) {
       const v = value(own);
       if (v === null) continue;
-      sum += own.weight * v * v;
-      weights += own.weight;
+      // The root keeps a snare from drowning among hats.
+      const weight = sqrt(own.weight);
+      sum += weight * v * v;
+      weights += weight;
     }
     return weights > 0 ? sqrt(sum / weights) : null;
   };
@@ -285,6 +326,70 @@ function level(hits: readonly ComparedHit[]): void {
     if (own.length === 0) continue;
     const mean = own.reduce((sum, { harder }) => sum + harder!, 0) / own.length;
     for (const hit of own) hit.harder! -= mean;
+  }
+}
+
+/** Takes out of all lateness what every voice has in common: that is where the grid lies, not how drums are played. */
+function takeOutCommonShift(hits: readonly ComparedHit[]): void {
+  const matched = hits.filter((hit) => hit.late !== null);
+  const shifts = drumVoices.flatMap((voice) => {
+    const late = matched.filter((hit) => hit.voice === voice).map((hit) => hit.late!);
+    return late.length >= max(leastForMean, 0.05 * matched.length) ? [median(late)] : [];
+  });
+  if (shifts.length < 2) return;
+  const common = shifts.every((s) => s > 0)
+    ? min(...shifts)
+    : shifts.every((s) => s < 0)
+      ? max(...shifts)
+      : 0;
+  for (const hit of hits) if (hit.late !== null) hit.late -= common;
+}
+
+const median = (values: readonly number[]): number => {
+  const sorted = [...values].sort((a, b) => a - b);
+  return (sorted[(sorted.length - 1) >> 1]! + sorted[sorted.length >> 1]!) / 2;
+};
+
+/** Of a voice that can be covered, a step that is there in more or fewer bars than this is rather covered now and then than played so. */
+const coveredShares = { from: 0.15, to: 0.85, leastBars: 4 } as const;
+
+/**
+ * Marks as unsure what lacks where the other side hardly hears the voice or hears its step now and
+ * then, and doubles of hits that agree.
+ */
+function doubt(
+  hits: readonly ComparedHit[],
+  reference: readonly Placed[],
+  version: readonly Placed[],
+  shape: BarShape,
+): void {
+  for (const voice of drumVoices) {
+    const trusted = (side: readonly Placed[]) => {
+      const own = side.filter(({ hit }) => hit.voice === voice);
+      const mean = own.reduce((sum, { hit }) => sum + hit.confidence, 0) / own.length;
+      return own.length === 0 || mean >= trustedAt;
+    };
+    const trust = { missing: trusted(version), extra: trusted(reference) };
+    const agreed = hits.filter((hit) => hit.voice === voice && hit.kind === "agrees");
+    const stepOf = (hit: ComparedHit) => stepInBar((hit.reference ?? hit.version)!, shape);
+    const isCovered = (hit: ComparedHit) => {
+      if (clearVoices.includes(voice)) return false;
+      const there = agreed.filter((other) => stepOf(other) === stepOf(hit)).length;
+      const lacks = hits.filter(
+        (other) => other.voice === voice && other.kind === hit.kind && stepOf(other) === stepOf(hit),
+      ).length;
+      const share = there / (there + lacks);
+      return (
+        there + lacks >= coveredShares.leastBars && share > coveredShares.from && share < coveredShares.to
+      );
+    };
+    for (const hit of hits) {
+      if (hit.voice !== voice || hit.kind === "agrees") continue;
+      const { time } = (hit.reference ?? hit.version)!.hit;
+      const side = hit.kind === "missing" ? "reference" : "version";
+      const isDouble = agreed.some((other) => abs(other[side]!.hit.time - time) <= doubled);
+      if (isDouble || !trust[hit.kind] || isCovered(hit)) hit.sure = false;
+    }
   }
 }
 
@@ -356,8 +461,41 @@ const leastLate: Seconds = 0.008;
 const leastLateAlone: Seconds = 0.02;
 const leastHarder: Decibels = 3.5;
 const leastHarderAlone: Decibels = 7;
-/** Differences in how wide the accents are that are worth a word. */
-const leastSpread: Decibels = 2.5;
+/** Accents narrower than this are hardly heard, and cannot be lost. */
+const leastSpread: Decibels = 1.3;
+/** Share of the accents that is left where a voice is called even, and from which on it is called uneven. */
+const flattened: Fraction = 0.45;
+const exaggerated = 1.8;
+
+/** How wide the accents of a voice are in the reference, and which share of them the version has; null where there are none. */
+function accentsKept(
+  agreed: readonly ComparedHit[],
+  shape: BarShape,
+): { spread: Decibels; kept: number } | null {
+  const steps = new Map<number, { count: number; reference: number; version: number }>();
+  for (const { reference, version } of agreed) {
+    const step = stepInBar(reference!, shape);
+    const sum = steps.get(step) ?? { count: 0, reference: 0, version: 0 };
+    sum.count++;
+    sum.reference += velocityLevel(reference!.hit.velocity);
+    sum.version += velocityLevel(version!.hit.velocity);
+    steps.set(step, sum);
+  }
+  const usual = [...steps.values()].filter(({ count }) => count >= leastForMean);
+  const count = usual.reduce((sum, own) => sum + own.count, 0);
+  if (usual.length < 2) return null;
+  const mean = (side: "reference" | "version") => usual.reduce((sum, own) => sum + own[side], 0) / count;
+  const [a, b] = [mean("reference"), mean("version")];
+  let variance = 0;
+  let common = 0;
+  for (const own of usual) {
+    const x = own.reference / own.count - a;
+    variance += own.count * x * x;
+    common += own.count * x * (own.version / own.count - b);
+  }
+  const spread = sqrt(variance / count);
+  return spread >= leastSpread ? { spread, kept: common / variance } : null;
+}
 
 /** Standard errors that a mean must stand off from nothing to be a habit. */
 const certainty = 3;
@@ -425,21 +563,16 @@ export function drumReports({ hits }: ComparedDrums, beatsPerBar: number): DrumR
       );
       if (harder !== null) note(harder > 0 ? "loud" : "soft", group, harder);
     }
-    const spread = (side: "reference" | "version") => {
-      const levels = agreed.map((hit) => velocityLevel(hit[side]!.hit.velocity));
-      const mean = levels.reduce((a, b) => a + b, 0) / max(1, levels.length);
-      return sqrt(levels.reduce((sum, l) => sum + (l - mean) ** 2, 0) / max(1, levels.length));
-    };
-    const wider = agreed.length >= 4 ? spread("version") - spread("reference") : 0;
-    if (abs(wider) >= leastSpread) {
+    const accent = accentsKept(agreed, shape);
+    if (accent && (accent.kept <= flattened || accent.kept >= exaggerated)) {
       // One word for the whole voice says more than many for its steps.
       off.delete("loud");
       off.delete("soft");
       reports.push({
-        kind: wider < 0 ? "even" : "accented",
+        kind: accent.kept <= flattened ? "even" : "accented",
         voice,
         places: agreed.map(({ reference }) => reference!.written),
-        amount: wider,
+        amount: accent.spread * (accent.kept - 1),
       });
     }
     for (const [kind, { places, sum }] of off) {

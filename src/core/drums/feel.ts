@@ -1,8 +1,11 @@
 /** How drums are played: ahead or behind, tight or loose, even or accented, swung, locked together. */
+import type { Grid } from "../grid/grid";
+import { mainSwing, swungEighths, type SwingEstimate } from "../grid/swing";
 import type { Decibels, Fraction, Percent, Seconds } from "../units";
 import type { BarShape } from "./patterns";
 import { stepInBar } from "./patterns";
-import type { MainSwing, PlacedHit } from "./steps";
+import type { DrumHit } from "./hits";
+import { placeHits, straight, type MainSwing, type PlacedHit } from "./steps";
 import { drumVoices, type DrumVoice } from "./voices";
 
 const { abs, floor, log10, max, sqrt } = Math;
@@ -109,6 +112,24 @@ export function swingOfHits(placed: readonly PlacedHit[], of: MainSwing["of"]): 
   if (seconds.length < leastSeconds || firsts.length < leastSeconds) return null;
   const mean = (values: readonly number[]) => values.reduce((a, b) => a + b, 0) / values.length;
   return (100 * (mean(seconds) - mean(firsts))) / pair;
+}
+
+/** Nobody plays the second note earlier than this: such a reading is a mistake. */
+const leastSwing: Percent = 48;
+
+/**
+ * The swing by which hits are placed: that of the eighths where the track swings them, else that of
+ * the sixteenths as the hits themselves have it, else what was read of the track.
+ */
+export function swingOfDrums(
+  hits: readonly DrumHit[],
+  grid: Grid,
+  estimate: SwingEstimate | null | undefined,
+): MainSwing {
+  const read = estimate ? mainSwing(estimate) : straight;
+  if (read.of === 8 && read.percent >= swungEighths) return read;
+  const heard = swingOfHits(placeHits(hits, grid, straight), 16) ?? (read.of === 16 ? read.percent : 50);
+  return heard >= leastSwing ? { of: 16, percent: heard } : straight;
 }
 
 /** How two voices, or a voice and the bass, go together. */

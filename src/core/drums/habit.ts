@@ -26,6 +26,8 @@ export const habitFeatureCount = habitSigns.length;
 /** Log odds, held within bounds: beyond them a curve says no more. */
 const logit = (p: number, most = 4): number => max(-most, min(most, log(max(1e-6, p) / max(1e-6, 1 - p))));
 const mostUsual = 2;
+/** How far the rest of a track can raise the odds of a hit: a hit that was left out must not be heard again. */
+const mostHelp = 2;
 
 /** Voices that explain one another: the place of each curve's kind. */
 export const kindOfCurve = [0, 1, 1, 1, 2, 2, 3, 3, 3, 4] as const;
@@ -105,5 +107,6 @@ export function habitChance(model: HabitModel, curve: number, features: readonly
   const weights = model.curves[curve]!;
   let sum = weights[habitFeatureCount]!;
   for (let i = 0; i < habitFeatureCount; i++) sum += weights[i]! * features[i]!;
+  sum = min(sum, features[0]! + mostHelp);
   return 1 / (1 + exp(-max(-30, min(30, sum))));
 }

@@ -3,7 +3,6 @@
  * triplet ones in beats where the hits ask for them; they lie where the track's swing puts them.
  */
 import { beatAt, type Grid } from "../grid/grid";
-import { mainSwing, type SwingEstimate } from "../grid/swing";
 import type { Percent, Seconds } from "../units";
 import type { DrumHit } from "./hits";
 
@@ -16,14 +15,6 @@ export interface MainSwing {
 }
 
 export const straight: MainSwing = { of: 16, percent: 50 };
-
-/** Nobody plays the second note this much early: such a reading is a mistake. */
-const leastSwing: Percent = 48;
-
-export function swingOf(estimate: SwingEstimate | null | undefined): MainSwing {
-  const found = estimate ? mainSwing(estimate) : straight;
-  return found.percent >= leastSwing ? found : straight;
-}
 
 /** Steps to the beat: sixteenths, thirty-seconds, triplet eighths, triplet sixteenths; in 6/8 12 are thirty-seconds. */
 export type Division = 4 | 8 | 3 | 6 | 12;

@@ -4,7 +4,7 @@ import { onsetRanges, type OnsetRanges } from "./onsetRanges";
 
 export type { OnsetRanges } from "./onsetRanges";
 
-const { ceil, log2, log10, max, min, round, sqrt } = Math;
+const { abs, ceil, floor, log2, log10, max, min, round, sqrt } = Math;
 
 /** Onset strength with what is needed to find bars. */
 export interface OnsetStrength extends OnsetRanges {
@@ -20,12 +20,23 @@ export interface OnsetStrength extends OnsetRanges {
 const bandsPerOctave = 12;
 const lagFrames = 2;
 
+/** A size of about 46 ms that the transform can do well: a power of two, or one and a half of it. */
+function frameSize(sampleRate: Hertz): number {
+  const wanted = 0.0464 * sampleRate;
+  const below = 2 ** floor(log2(wanted));
+  const sizes = [below, 1.5 * below, 2 * below];
+  return max(
+    256,
+    sizes.reduce((a, b) => (abs(log2(b / wanted)) < abs(log2(a / wanted)) ? b : a)),
+  );
+}
+
 /** Hop, length and number of the frames that onsets are read from; frame i is centred on i · hop. */
 export function onsetFrames(sampleCount: number, sampleRate: Hertz) {
   const hop = round(sampleRate / 100);
   return {
     hop,
-    size: max(256, 2 ** round(log2(0.0464 * sampleRate))),
+    size: frameSize(sampleRate),
     frames: max(1, ceil(sampleCount / hop)),
   };
 }

@@ -35,7 +35,7 @@ const foundLate: Seconds = 0.0017;
 /** Second notes this far back must be there clearly: else it is the next note that begins to show. */
 const farBack = { percent: 66, leastPresence: 0.2 } as const;
 /** From here on eighths are swung so far that sixteenths between them mean something else. */
-const swungEighths: Percent = 58;
+export const swungEighths: Percent = 58;
 
 /** Mean of curves over the beat, `places` values, a little blurred; the ground between notes is 0. */
 function beatShape(

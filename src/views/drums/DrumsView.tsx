@@ -348,5 +348,5 @@ function usePictureHeight(): (voices: number) => number {
     window.addEventListener("resize", measure);
     return () => window.removeEventListener("resize", measure);
   }, []);
-  return (voices) => 20 + voices * Math.max(40, Math.min(96, (room - 500) / voices));
+  return (voices) => 20 + voices * Math.max(40, Math.min(96, (room - 530) / voices));
 }

@@ -1,7 +1,7 @@
 /** What the marks of the picture of hits mean. */
 export function Legend({ compares }: { compares: boolean }) {
   return (
-    <p className="legend small-text soft m-0" aria-label="What the marks mean">
+    <div className="legend">
       <svg width={compares ? 560 : 90} height={20} aria-hidden="true">
         <g className="hit reference">
           <line x1={6} x2={6} y1={4} y2={16} strokeWidth={5} strokeLinecap="round" />
@@ -38,6 +38,6 @@ export function Legend({ compares }: { compares: boolean }) {
           </>
         )}
       </svg>
-    </p>
+    </div>
   );
 }

@@ -170,10 +170,12 @@ export function drumFindings(
     const counting = compared.voices.filter(
       (own) => own[of] !== null && !isMeant({ kind: of, voice: own.voice }),
     );
-    const weight = counting.reduce((sum, own) => sum + own.weight, 0) || 1;
+    const weight = counting.reduce((sum, own) => sum + Math.sqrt(own.weight), 0) || 1;
     return Math.sqrt(
-      counting.reduce((sum, own) => sum + (own.voice === without ? 0 : own.weight * own[of]! ** 2), 0) /
-        weight,
+      counting.reduce(
+        (sum, own) => sum + (own.voice === without ? 0 : Math.sqrt(own.weight) * own[of]! ** 2),
+        0,
+      ) / weight,
     );
   };
   const worth = ({ kind, voice }: DrumReport): number => {
@@ -220,12 +222,16 @@ export function drumFindings(
   return found.sort((a, b) => b.points - a.points);
 }
 
-/** Voices that a track has at all, in their order: a voice with a hit or two among hundreds is left out. */
+/**
+ * Voices that a track has at all, in their order: one that was heard once or twice among hundreds of
+ * hits is left out, one that was set by hand never.
+ */
 export function voicesIn(sides: readonly (readonly CountedHit[])[]): DrumVoice[] {
   return drumVoices.filter((voice) =>
-    sides.some(
-      (hits) => hits.filter((hit) => hit.voice === voice).length >= Math.max(2, 0.002 * hits.length),
-    ),
+    sides.some((hits) => {
+      const own = hits.filter((hit) => hit.voice === voice);
+      return own.some(({ origin }) => origin !== "heard") || own.length >= Math.max(2, 0.002 * hits.length);
+    }),
   );
 }
 

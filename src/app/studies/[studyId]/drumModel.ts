@@ -1,4 +1,4 @@
-import { swingOf } from "@/core/drums";
+import { straight, swingOfDrums } from "@/core/drums";
 import type { TrackRecord } from "@/core/study";
 import type { ReadStudy } from "@/server/reading";
 import type { DrumModel, DrumTrack } from "@/views/drums/model";
@@ -12,6 +12,7 @@ function drumTrack(
   const analysis = analyses.get(track.file.hash);
   const own = drums.get(track.id);
   if (!analysis || !own) return null;
+  const grid = grids.get(track.id) ?? ownGrids.get(track.id) ?? null;
   return {
     placeId: track.id,
     kind,
@@ -22,8 +23,8 @@ function drumTrack(
     correction: track.drumCorrection,
     made: track.planCorrectionsMade.drums,
     ownGrid: ownGrids.get(track.id) ?? null,
-    grid: grids.get(track.id) ?? ownGrids.get(track.id) ?? null,
-    swing: swingOf(analysis.grid?.swing),
+    grid,
+    swing: grid ? swingOfDrums(own.counted.hits, grid, analysis.grid?.swing) : straight,
   };
 }
 
