@@ -3,6 +3,7 @@ import { durationOf, foldToStereo, type Signal } from "../audio/signal";
 import { waveformOverview } from "../audio/overview";
 import { firstSoundOf, lastSoundOf } from "../audio/silence";
 import { drumBandGatherer } from "../drums/bands";
+import { countedDrums, sharpenedSwing } from "../drums";
 import { estimateDrums } from "../drums/estimateDrums";
 import { loadFft } from "../dsp/fft";
 import { gridOf } from "../grid/correction";
@@ -70,6 +71,8 @@ export async function analyse(
   const durationSeconds = durationOf(signal);
   const ownGrid = gridOf(grid, durationSeconds);
   const drums = estimateDrums(drumBands.finish(), ownGrid, stage(5));
+  if (grid && ownGrid)
+    grid.swing = sharpenedSwing(grid.swing, countedDrums(drums, {}, ownGrid).hits, ownGrid);
   stage(6);
   const plan = planOf(ownGrid, { onsets, pitches, bands, energies: levels.energies }, durationSeconds);
   const spectrum = averageSpectrum(bands);

@@ -453,6 +453,8 @@ export interface DrumReport {
   /** Seconds, dB, or nothing where it is a matter of being there. */
   amount: number | null;
   otherVoice?: DrumVoice;
+  /** Of what is early or late: how far behind (+) its step each side is on average. */
+  offsets?: { reference: Seconds; version: Seconds };
 }
 
 /** A step must be off by this much on average to be named. */
@@ -576,7 +578,18 @@ export function drumReports({ hits }: ComparedDrums, beatsPerBar: number): DrumR
       });
     }
     for (const [kind, { places, sum }] of off) {
-      reports.push({ kind, voice, places: places.sort((a, b) => a - b), amount: sum / places.length });
+      const named = agreed.filter(({ reference }) => places.includes(reference!.written));
+      const offset = (side: "reference" | "version") =>
+        named.reduce((total, hit) => total + hit[side]!.offset, 0) / named.length;
+      reports.push({
+        kind,
+        voice,
+        places: places.sort((a, b) => a - b),
+        amount: sum / places.length,
+        ...(kind === "early" || kind === "late"
+          ? { offsets: { reference: offset("reference"), version: offset("version") } }
+          : {}),
+      });
     }
     return reports;
   });

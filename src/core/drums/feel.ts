@@ -132,6 +132,13 @@ export function swingOfDrums(
   return heard >= leastSwing ? { of: 16, percent: heard } : straight;
 }
 
+/** Swing as it was read of a track, the sixteenths placed by the hits, which are exact, where there are any. */
+export function sharpenedSwing(estimate: SwingEstimate, hits: readonly DrumHit[], grid: Grid): SwingEstimate {
+  const { sixteenths } = estimate;
+  const { of, percent } = swingOfDrums(hits, grid, estimate);
+  return of === 16 && sixteenths ? { ...estimate, sixteenths: { ...sixteenths, percent } } : estimate;
+}
+
 /** How two voices, or a voice and the bass, go together. */
 export interface Interlock {
   voice: DrumVoice;

@@ -42,10 +42,12 @@ function hitsOfStem({ name, offsetSeconds, estimate }: DrumStem): DrumHit[] {
   const hits: DrumHit[] = [];
   for (const hit of placed) {
     const voice = voices.includes(hit.voice) ? hit.voice : voices[0]!;
+    // Nothing else is there that could have been mistaken for it.
+    const confidence = Math.sqrt(hit.confidence);
     const last = hits.at(-1);
     if (last && hit.time - last.time < oneStroke) {
-      if (hit.confidence > last.confidence) hits[hits.length - 1] = { ...hit, voice };
-    } else hits.push({ ...hit, voice });
+      if (confidence > last.confidence) hits[hits.length - 1] = { ...hit, voice, confidence };
+    } else hits.push({ ...hit, voice, confidence });
   }
   return hits;
 }

@@ -35,7 +35,7 @@ export function PracticeKit({ shown, compares }: { shown: DrumsShown; compares: 
   };
   return (
     <span className="choices ms-auto" role="group" aria-label="On the practice kit">
-      <span className="small-text soft">practice kit</span>
+      <span className="small-text soft">hear on the practice kit</span>
       <button
         type="button"
         className="plain-button"

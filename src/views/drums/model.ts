@@ -100,6 +100,13 @@ export function placesInWords(places: readonly number[], beatsPerBar: number, mo
 
 const milliseconds = (seconds: number) => `${fixed(Math.abs(1000 * seconds), 0)} ms`;
 
+/** Nobody hears less than this. */
+const onGrid = 0.0025;
+const besideGrid = (offset: number) =>
+  Math.abs(offset) < onGrid
+    ? "on the grid"
+    : `${milliseconds(offset)} ${offset > 0 ? "behind" : "ahead of"} the grid`;
+
 function sentenceOf(report: DrumReport, beatsPerBar: number): Pick<DrumFinding, "title" | "detail"> {
   const { voice, places, amount } = report;
   const name = voiceNames[voice];
@@ -113,7 +120,7 @@ function sentenceOf(report: DrumReport, beatsPerBar: number): Pick<DrumFinding, 
     case "late":
       return {
         title: `${name} ${milliseconds(amount!)} ${report.kind === "late" ? "late" : "early"}`,
-        detail: `${where}, against the reference`,
+        detail: `${where}: ${besideGrid(report.offsets!.reference)} in the reference, ${besideGrid(report.offsets!.version)} in yours`,
       };
     case "loud":
     case "soft":
