@@ -65,6 +65,8 @@ test("drums are compared hit by hit, put right, meant, heard and taken along", a
   await shown.focus();
   await page.keyboard.press("ArrowRight");
   const detail = page.getByRole("region", { name: "The chosen hit" });
+  // The key moved on among the hits, not the playhead.
+  await expect(page.getByText("3 : 1.0")).toBeVisible();
   await expect(detail.getByLabel("voice")).toHaveValue(/kick|hat/);
   const velocity = Number(await detail.getByLabel("velocity").inputValue());
   await page.keyboard.press("Shift+ArrowDown");

@@ -162,7 +162,12 @@ export function MirrorStrip({
   useHotkeys("+,=", () => zoom(0.5, playback.position()), byCharacter, [zoom, playback]);
   useHotkeys("-", () => zoom(2, playback.position()), byCharacter, [zoom, playback]);
   useHotkeys("0", () => setLook(null));
-  useHotkeys("escape", () => onSelect(null), { enabled: selection !== null }, [onSelect]);
+  useHotkeys(
+    "escape",
+    () => onSelect(null),
+    { enabled: selection !== null, ignoreEventWhen: (event) => event.defaultPrevented },
+    [onSelect],
+  );
 
   useEffect(() => {
     let frame = 0;

@@ -5,6 +5,7 @@ import { useNotices } from "@/components/Notices";
 import { sentenceOf } from "@/components/requests";
 import type { ImportedPattern } from "@/core/drums";
 import type { BarRange } from "@/core/grid/grid";
+import type { Side } from "@/listening/Playback";
 import { readDrumMidi } from "@/core/formats/drumMidiIn";
 import { MidiImport, type ReadFile } from "./MidiImport";
 import type { DrumTrack } from "./model";
@@ -17,15 +18,23 @@ const formats = [
 
 /** Drums out as files, and a MIDI part in as a track's pattern. */
 export function DrumFiles({
-  track,
-  bars,
+  tracks,
+  bars: selected,
   onTake,
+  onUndo,
+  onReset,
 }: {
-  track: DrumTrack;
-  /** The selection, for tracks that are counted as it is; null writes all bars. */
+  tracks: { reference: DrumTrack; recreation: DrumTrack | null };
+  /** The selection in the reference; null writes all bars. */
   bars: BarRange | null;
-  onTake(pattern: ImportedPattern): void;
+  onTake(track: DrumTrack, pattern: ImportedPattern): void;
+  onUndo(track: DrumTrack): void;
+  onReset(track: DrumTrack): void;
 }) {
+  const [side, setSide] = useState<Side>("reference");
+  const track = tracks[side] ?? tracks.reference;
+  // The selection is counted in bars of the reference; a version is written whole.
+  const bars = track === tracks.reference ? selected : null;
   const { say } = useNotices();
   const picker = useRef<HTMLInputElement>(null);
   const [read, setRead] = useState<ReadFile | null>(null);
@@ -66,6 +75,33 @@ export function DrumFiles({
           }}
         />
       </p>
+      <p className="small-text m-0 mt-2">
+        {tracks.recreation && (
+          <span className="choices me-3" role="group" aria-label="Whose files">
+            {(["reference", "recreation"] as const).map((own) => (
+              <button
+                key={own}
+                type="button"
+                className="plain-button"
+                aria-pressed={side === own}
+                onClick={() => setSide(own)}
+              >
+                {tracks[own]!.name}
+              </button>
+            ))}
+          </span>
+        )}
+        {track.made > 0 && (
+          <>
+            <button type="button" className="plain-button underlined" onClick={() => onUndo(track)}>
+              Undo
+            </button>{" "}
+            <button type="button" className="plain-button underlined" onClick={() => onReset(track)}>
+              As heard
+            </button>
+          </>
+        )}
+      </p>
       {read && track.ownGrid && (
         <MidiImport
           file={read}
@@ -74,7 +110,7 @@ export function DrumFiles({
           onClose={() => setRead(null)}
           onTake={(pattern) => {
             setRead(null);
-            onTake(pattern);
+            onTake(track, pattern);
           }}
         />
       )}

@@ -1,9 +1,8 @@
 "use client";
 
 import { useEffect, useMemo, useState } from "react";
-import { Button } from "react-bootstrap";
 import { useHotkeys } from "react-hotkeys-hook";
-import { fixed, points } from "@/components/format";
+import { points } from "@/components/format";
 import { useNotices } from "@/components/Notices";
 import { drumVoices, placeHits, type DrumCorrection, type MeantDifference } from "@/core/drums";
 import { secondsAt } from "@/core/grid/grid";
@@ -12,6 +11,7 @@ import { useStudy } from "../study/StudyContext";
 import { BarOverview } from "./BarOverview";
 import { DrumFiles } from "./DrumFiles";
 import { DrumFindings } from "./DrumFindings";
+import { DrumTools, SwingHead } from "./DrumTools";
 import { FeelTable, Interlock } from "./FeelTable";
 import { HitDetail } from "./HitDetail";
 import { hitEditing } from "./hitEditing";
@@ -41,7 +41,6 @@ export function DrumsView({ model }: { model: DrumModel }) {
   const shown = useDrums(model, lined, meant);
   const [chosen, setChosen] = useState<ChosenHit | null>(null);
   const [isTypical, setTypical] = useState(false);
-  const [filesOf, setFilesOf] = useState<Side>("reference");
   const { reference } = model;
   const trackOf = (side: Side): DrumTrack | null => (side === "reference" ? reference : model.version);
   const view = useBarsShown(shown, selected);
@@ -121,7 +120,6 @@ export function DrumsView({ model }: { model: DrumModel }) {
         say(`${says} The match was worked out again.`, () => void change("PATCH", address, { intended })),
     );
   };
-  const fileTrack = trackOf(filesOf) ?? reference;
 
   return (
     <div className="drums-view">
@@ -135,68 +133,11 @@ export function DrumsView({ model }: { model: DrumModel }) {
             </h1>
             <p className="soft m-0">Every hit where it truly falls; length is how hard it is hit.</p>
           </div>
-          <div className="ms-auto text-end">
-            {scope?.swing && (
-              <>
-                <span className="small-text soft d-block">
-                  swing of the {scope.swing.of === 8 ? "eighths" : "sixteenths"}
-                </span>
-                <span className="strong">
-                  <span className="in-reference">{fixed(scope.swing.reference)} %</span>
-                  {" · "}
-                  <span className="in-recreation">{fixed(scope.swing.version)} %</span>
-                </span>
-              </>
-            )}
-          </div>
+          <SwingHead own={reference.swing} compared={scope?.swing ?? null} />
         </div>
-        <div className="d-flex align-items-baseline gap-3 flex-wrap drum-tools">
-          <span className="choices" role="group" aria-label="Bars at a time">
-            {[1, 2, 4, 8].map((count) => (
-              <button
-                key={count}
-                type="button"
-                className="plain-button"
-                aria-pressed={!isTypical && view.count === count}
-                onClick={() => {
-                  setTypical(false);
-                  view.setCount(count);
-                }}
-              >
-                {count === 1 ? "a bar" : `${count} bars`}
-              </button>
-            ))}
-            <button
-              type="button"
-              className="plain-button"
-              aria-pressed={isTypical}
-              onClick={() => setTypical(!isTypical)}
-            >
-              typical of {section.name}
-            </button>
-          </span>
-          <span>
-            <Button
-              size="sm"
-              variant="quiet"
-              aria-label="Bars before"
-              disabled={isTypical}
-              onClick={() => view.page(-1)}
-            >
-              ‹
-            </Button>
-            <Button
-              size="sm"
-              variant="quiet"
-              aria-label="Bars after"
-              disabled={isTypical}
-              onClick={() => view.page(1)}
-            >
-              ›
-            </Button>
-          </span>
+        <DrumTools view={view} section={section.name} isTypical={isTypical} onTypical={setTypical}>
           <PracticeKit shown={shown} compares={compares} />
-        </div>
+        </DrumTools>
         <HitPicture
           voices={rows}
           hits={hits}
@@ -274,41 +215,12 @@ export function DrumsView({ model }: { model: DrumModel }) {
           )}
         </div>
         <DrumFiles
-          track={fileTrack}
-          bars={filesOf === "reference" ? selected : null}
-          onTake={(imported) => void set(fileTrack, { imported }, `${imported.name} is the pattern now`)}
+          tracks={{ reference, recreation: model.version }}
+          bars={selected}
+          onTake={(track, imported) => void set(track, { imported }, `${imported.name} is the pattern now`)}
+          onUndo={(track) => undoOf(track)()}
+          onReset={(track) => void set(track, {}, "Drums are as heard again")}
         />
-        <p className="small-text m-0">
-          {model.version && (
-            <span className="choices me-3" role="group" aria-label="Whose files">
-              {(["reference", "recreation"] as const).map((side) => (
-                <button
-                  key={side}
-                  type="button"
-                  className="plain-button"
-                  aria-pressed={filesOf === side}
-                  onClick={() => setFilesOf(side)}
-                >
-                  {trackOf(side)!.name}
-                </button>
-              ))}
-            </span>
-          )}
-          {fileTrack.made > 0 && (
-            <>
-              <button type="button" className="plain-button underlined" onClick={undoOf(fileTrack)}>
-                Undo
-              </button>{" "}
-              <button
-                type="button"
-                className="plain-button underlined"
-                onClick={() => void set(fileTrack, {}, "Drums are as heard again")}
-              >
-                As heard
-              </button>
-            </>
-          )}
-        </p>
       </aside>
       <div className="two-columns wide-first drums-numbers">
         <section aria-label="How it is played">

@@ -40,7 +40,7 @@ export function HitDetail({
         bar {own.bar} beat {placeInWords(own.written, beatsPerBar)}
       </span>
       <label className="field inline">
-        voice
+        <span className="visually-hidden">voice</span>
         <select
           className="form-select form-select-sm"
           value={hit.voice}
@@ -70,7 +70,7 @@ export function HitDetail({
         />
       </label>
       <span className="nowrap">
-        {signed(1000 * own.offset, 0)} ms
+        {signed(1000 * own.offset, 0)} ms{" "}
         <Button
           size="sm"
           variant="quiet"
@@ -96,14 +96,12 @@ export function HitDetail({
       <span className="soft">
         {hit.origin === "heard" ? `${Math.round(100 * hit.confidence)} % sure` : origins[hit.origin]}
       </span>
-      <span className="ms-auto">
-        <Button size="sm" variant="quiet" onClick={onHear}>
-          Hear
-        </Button>
-        <Button size="sm" variant="quiet" onClick={onRemove}>
-          Take out
-        </Button>
-      </span>
+      <button type="button" className="plain-button underlined ms-auto" onClick={onHear}>
+        Hear
+      </button>
+      <button type="button" className="plain-button underlined" onClick={onRemove}>
+        Take out
+      </button>
     </section>
   );
 }

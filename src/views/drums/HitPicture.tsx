@@ -136,8 +136,8 @@ export function HitPicture({
       ArrowDown: () => edit("softer"),
       Delete: () => edit("away"),
       Backspace: () => edit("away"),
-      v: () => edit("otherVoice"),
-      Escape: () => onChoose(null),
+      ...(chosen ? { v: () => edit("otherVoice") } : {}),
+      ...(chosen ? { Escape: () => onChoose(null) } : {}),
     };
     const action = actions[event.key];
     if (!action || event.metaKey || event.ctrlKey) return;

@@ -16,12 +16,18 @@ function remembered(): number {
   }
 }
 
-/** The first usual bar of the section in which most is struck. */
-function fullestBar({ sections, described, placed }: DrumsShown): number | null {
+/** The first usual bar, one that is recreated if any is, of the section in which most is struck. */
+function fullestBar({ sections, described, placed, compared }: DrumsShown): number | null {
   let best: { bar: number; hits: number } | null = null;
+  const answered = new Set(compared?.hits.flatMap(({ version }) => (version ? [version.bar] : [])));
   for (const { firstBar, lastBar } of sections) {
     const usual = described.find(
-      ({ bar, kind, letter }) => bar >= firstBar && bar <= lastBar && kind === "typical" && letter !== null,
+      ({ bar, kind, letter }) =>
+        bar >= firstBar &&
+        bar <= lastBar &&
+        kind === "typical" &&
+        letter !== null &&
+        (answered.size === 0 || answered.has(bar)),
     );
     const hits =
       placed.filter(({ bar }) => bar >= firstBar && bar <= lastBar).length / (lastBar - firstBar + 1);
@@ -58,3 +64,5 @@ export function useBarsShown(shown: DrumsShown | null, selected: BarRange | null
     page: (direction: 1 | -1) => setTurned({ from: key, by: first - start + direction * usual }),
   };
 }
+
+export type BarsShown = NonNullable<ReturnType<typeof useBarsShown>>;

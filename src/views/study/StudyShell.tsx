@@ -76,17 +76,19 @@ function Frame({ children }: { children: ReactNode }) {
   const playback = usePlayback();
   const [helping, setHelping] = useState(false);
 
+  // What a chosen chord, section edge or hit does with a key itself is not also done here.
+  const unlessTaken = { ignoreEventWhen: (event: KeyboardEvent) => event.defaultPrevented };
   // On something that Space itself presses or types into, it keeps that meaning.
   const ownsSpace = (event: KeyboardEvent) =>
     event.target instanceof Element && event.target.closest("button, a, summary, [role=dialog]") !== null;
   useHotkeys("space", playback.toggle, { preventDefault: true, ignoreEventWhen: ownsSpace }, [playback]);
   useHotkeys("r", () => playback.listenTo("reference"), [playback]);
-  useHotkeys("v", () => playback.listenTo("recreation"), [playback]);
+  useHotkeys("v", () => playback.listenTo("recreation"), unlessTaken, [playback]);
   useHotkeys("f", playback.flip, [playback]);
-  useHotkeys("left", () => playback.step(-1), [playback]);
-  useHotkeys("right", () => playback.step(1), [playback]);
-  useHotkeys("shift+left", () => playback.step(-8), [playback]);
-  useHotkeys("shift+right", () => playback.step(8), [playback]);
+  useHotkeys("left", () => playback.step(-1), unlessTaken, [playback]);
+  useHotkeys("right", () => playback.step(1), unlessTaken, [playback]);
+  useHotkeys("shift+left", () => playback.step(-8), unlessTaken, [playback]);
+  useHotkeys("shift+right", () => playback.step(8), unlessTaken, [playback]);
   const sections = (study.reference && facts[study.reference.id]?.sections) ?? [];
   const sectionGrid = (study.reference && facts[study.reference.id]?.grid) ?? null;
   const toSection = (by: 1 | -1) => {
