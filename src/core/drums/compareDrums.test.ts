@@ -1,5 +1,6 @@
 import { drumsAsWritten, steadyGrid, type Written } from "../testing/drums";
-import { compareDrums, drumReports, type DrumSide, type MeantDifference } from "./compareDrums";
+import { compareDrums, type DrumSide, type MeantDifference } from "./compareDrums";
+import { drumReports } from "./drumReports";
 import type { CountedDrums, CountedHit } from "./correction";
 import { straight, type MainSwing } from "./steps";
 

@@ -1,6 +1,7 @@
 /** Drum hits: heard, put right, placed on the grid, described and compared. */
 export * from "./compareDrums";
 export * from "./correction";
+export * from "./drumReports";
 export * from "./feel";
 export * from "./hits";
 export * from "./patterns";

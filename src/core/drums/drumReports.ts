@@ -1,0 +1,158 @@
+/** What is worth saying of two drum parts: what differs, where, and by how much. */
+import type { Decibels, Fraction, Seconds } from "../units";
+import type { ComparedDrums, ComparedHit } from "./compareDrums";
+import { velocityLevel } from "./feel";
+import { leastForMean } from "./pairing";
+import { stepInBar, type BarShape } from "./patterns";
+import { stepsPerBeat } from "./steps";
+import { drumVoices, type DrumVoice } from "./voices";
+
+const { abs, max, sqrt } = Math;
+
+/** Something worth saying of one voice: what differs, and where. */
+export interface DrumReport {
+  kind: "missing" | "extra" | "early" | "late" | "loud" | "soft" | "even" | "accented" | "otherVoice";
+  voice: DrumVoice;
+  /** Where it is: written places in beats of the reference. */
+  places: number[];
+  /** Seconds, dB, or nothing where it is a matter of being there. */
+  amount: number | null;
+  otherVoice?: DrumVoice;
+  /** Of what is early or late: how far behind (+) its step each side is on average. */
+  offsets?: { reference: Seconds; version: Seconds };
+}
+
+/** A step must be off by this much on average to be named. */
+const leastLate: Seconds = 0.008;
+/** A single hit must be off by this much, since it cannot be averaged. */
+const leastLateAlone: Seconds = 0.02;
+const leastHarder: Decibels = 3.5;
+const leastHarderAlone: Decibels = 7;
+/** Accents narrower than this are hardly heard, and cannot be lost. */
+const leastSpread: Decibels = 1.3;
+/** Share of the accents that is left where a voice is called even, and from which on it is called uneven. */
+const flattened: Fraction = 0.45;
+const exaggerated = 1.8;
+
+/** How wide the accents of a voice are in the reference, and which share of them the version has; null where there are none. */
+function accentsKept(
+  agreed: readonly ComparedHit[],
+  shape: BarShape,
+): { spread: Decibels; kept: number } | null {
+  const steps = new Map<number, { count: number; reference: number; version: number }>();
+  for (const { reference, version } of agreed) {
+    const step = stepInBar(reference!, shape);
+    const sum = steps.get(step) ?? { count: 0, reference: 0, version: 0 };
+    sum.count++;
+    sum.reference += velocityLevel(reference!.hit.velocity);
+    sum.version += velocityLevel(version!.hit.velocity);
+    steps.set(step, sum);
+  }
+  const usual = [...steps.values()].filter(({ count }) => count >= leastForMean);
+  const count = usual.reduce((sum, own) => sum + own.count, 0);
+  if (usual.length < 2) return null;
+  const mean = (side: "reference" | "version") => usual.reduce((sum, own) => sum + own[side], 0) / count;
+  const [a, b] = [mean("reference"), mean("version")];
+  let variance = 0;
+  let common = 0;
+  for (const own of usual) {
+    const x = own.reference / own.count - a;
+    variance += own.count * x * x;
+    common += own.count * x * (own.version / own.count - b);
+  }
+  const spread = sqrt(variance / count);
+  return spread >= leastSpread ? { spread, kept: common / variance } : null;
+}
+
+/** Standard errors that a mean must stand off from nothing to be a habit. */
+const certainty = 3;
+/** The mean of what happens at one step, where it is large enough and comes again; else null. */
+function habitOf(values: readonly number[], least: number, leastAlone: number): number | null {
+  const mean = values.reduce((a, b) => a + b, 0) / values.length;
+  if (values.length < leastForMean) {
+    return values.every((value) => abs(value) >= leastAlone && value * mean > 0) ? mean : null;
+  }
+  const deviation = sqrt(values.reduce((sum, value) => sum + (value - mean) ** 2, 0) / (values.length - 1));
+  return abs(mean) >= max(least, (certainty * deviation) / sqrt(values.length)) ? mean : null;
+}
+
+/** All that is worth saying, voice by voice. */
+export function drumReports({ hits }: ComparedDrums, beatsPerBar: number): DrumReport[] {
+  const shape: BarShape = { beatsPerBar, stepsPerBeat: stepsPerBeat(beatsPerBar) };
+  return drumVoices.flatMap((voice): DrumReport[] => {
+    const own = hits.filter((hit) => hit.voice === voice);
+    if (own.length === 0) return [];
+    const reports: DrumReport[] = [];
+    for (const kind of ["missing", "extra"] as const) {
+      const places = own
+        .filter((hit) => hit.kind === kind && hit.sure && !hit.meant)
+        .map((hit) => (hit.reference ?? hit.version)!.written);
+      if (places.length > 0) reports.push({ kind, voice, places, amount: null });
+    }
+    const agreed = own.filter(({ kind }) => kind === "agrees");
+    const others = agreed.filter(({ otherVoice }) => otherVoice !== null);
+    if (others.length > agreed.length / 2) {
+      const { otherVoice } = others[others.length >> 1]!;
+      reports.push({
+        kind: "otherVoice",
+        voice,
+        places: others.map(({ reference }) => reference!.written),
+        amount: null,
+        otherVoice: otherVoice!,
+      });
+    }
+    const bySteps = new Map<number, ComparedHit[]>();
+    for (const hit of agreed) {
+      const step = stepInBar(hit.reference!, shape);
+      bySteps.set(step, [...(bySteps.get(step) ?? []), hit]);
+    }
+    const off = new Map<DrumReport["kind"], { places: number[]; sum: number }>();
+    const note = (kind: DrumReport["kind"], group: readonly ComparedHit[], amount: number) => {
+      const known = off.get(kind) ?? { places: [], sum: 0 };
+      known.places.push(...group.map(({ reference }) => reference!.written));
+      known.sum += amount * group.length;
+      off.set(kind, known);
+    };
+    for (const group of bySteps.values()) {
+      const late = habitOf(
+        group.map((hit) => hit.late!),
+        leastLate,
+        leastLateAlone,
+      );
+      if (late !== null) note(late > 0 ? "late" : "early", group, late);
+      const harder = habitOf(
+        group.map((hit) => hit.harder!),
+        leastHarder,
+        leastHarderAlone,
+      );
+      if (harder !== null) note(harder > 0 ? "loud" : "soft", group, harder);
+    }
+    const accent = accentsKept(agreed, shape);
+    if (accent && (accent.kept <= flattened || accent.kept >= exaggerated)) {
+      // One word for the whole voice says more than many for its steps.
+      off.delete("loud");
+      off.delete("soft");
+      reports.push({
+        kind: accent.kept <= flattened ? "even" : "accented",
+        voice,
+        places: agreed.map(({ reference }) => reference!.written),
+        amount: accent.spread * (accent.kept - 1),
+      });
+    }
+    for (const [kind, { places, sum }] of off) {
+      const named = agreed.filter(({ reference }) => places.includes(reference!.written));
+      const offset = (side: "reference" | "version") =>
+        named.reduce((total, hit) => total + hit[side]!.offset, 0) / named.length;
+      reports.push({
+        kind,
+        voice,
+        places: places.sort((a, b) => a - b),
+        amount: sum / places.length,
+        ...(kind === "early" || kind === "late"
+          ? { offsets: { reference: offset("reference"), version: offset("version") } }
+          : {}),
+      });
+    }
+    return reports;
+  });
+}
