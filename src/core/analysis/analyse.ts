@@ -4,19 +4,21 @@ import { waveformOverview } from "../audio/overview";
 import { firstSoundOf, lastSoundOf } from "../audio/silence";
 import { drumBandGatherer } from "../drums/bands";
 import { countedDrums, sharpenedSwing } from "../drums";
-import { estimateDrums } from "../drums/estimateDrums";
+import { compoundGrid } from "../drums/compound";
+import { estimateDrums, hearDrums } from "../drums/estimateDrums";
 import { loadFft } from "../dsp/fft";
 import { gridOf } from "../grid/correction";
 import { onsetStrength } from "../grid/onset";
 import { attacks } from "../grid/attacks";
 import { estimateGrid } from "../grid/estimateGrid";
 import { estimateTempo } from "../grid/tempo";
+import type { TempoEstimate } from "../grid/tempoEstimate";
 import { pitchMap } from "../harmony/pitchMap";
 import { levelCurves, measureLoudness } from "../loudness";
 import { planOf } from "../plan/estimatePlan";
 import { averageSpectrum, spectralSlope, wholeOf } from "../tone";
 import { bandMap } from "../tone/bandMap";
-import type { Fraction } from "../units";
+import type { Bpm, Fraction } from "../units";
 import {
   analysisStages,
   analysisVersion,
@@ -55,9 +57,9 @@ export async function analyse(
   const onsets = onsetStrength(stereo, signal.sampleRate, stage(2), drumBands.add);
   const pitches = pitchMap(stereo, signal.sampleRate, stage(3));
   stage(4);
-  const tempo = estimateTempo(onsets);
+  let tempo = estimateTempo(onsets);
   const firstSound = firstSoundOf(stereo, signal.sampleRate);
-  const grid =
+  let grid =
     tempo &&
     estimateGrid(
       onsets,
@@ -69,10 +71,18 @@ export async function analyse(
   // The beats, fitted over the whole length, say the tempo more exactly than its first estimate.
   if (tempo && grid?.steady) tempo.bpm = Math.round(grid.bpm * 100) / 100;
   const durationSeconds = durationOf(signal);
-  const ownGrid = gridOf(grid, durationSeconds);
-  const drums = estimateDrums(drumBands.finish(), ownGrid, stage(5));
-  if (grid && ownGrid)
-    grid.swing = sharpenedSwing(grid.swing, countedDrums(drums, {}, ownGrid).hits, ownGrid);
+  const heard = hearDrums(drumBands.finish(), stage(5));
+  let ownGrid = gridOf(grid, durationSeconds);
+  let drums = estimateDrums(heard, ownGrid);
+  const countedHits = () => countedDrums(drums, {}, ownGrid).hits;
+  const compound = grid && ownGrid && compoundGrid(countedHits(), grid, ownGrid);
+  if (tempo && compound) {
+    tempo = otherReading(tempo, Math.round(compound.bpm * 100) / 100);
+    grid = compound;
+    ownGrid = gridOf(grid, durationSeconds);
+    drums = estimateDrums(heard, ownGrid);
+  }
+  if (grid && ownGrid) grid.swing = sharpenedSwing(grid.swing, countedHits(), ownGrid);
   stage(6);
   const plan = planOf(ownGrid, { onsets, pitches, bands, energies: levels.energies }, durationSeconds);
   const spectrum = averageSpectrum(bands);
@@ -104,5 +114,19 @@ export async function analyse(
       pitches,
       overview,
     },
+  };
+}
+
+/** How sure a reading is that the hits speak for, at least; the one before keeps the rest at most. */
+const otherConfidence: Fraction = 0.6;
+
+/** A tempo with another reading in front; the one before is an alternative. */
+function otherReading({ bpm, confidence, alternatives }: TempoEstimate, next: Bpm): TempoEstimate {
+  if (Math.abs(bpm / next - 1) < 0.02) return { bpm: next, confidence, alternatives };
+  const rest = alternatives.filter((other) => Math.abs(other.bpm / next - 1) > 0.02);
+  return {
+    bpm: next,
+    confidence: otherConfidence,
+    alternatives: [{ bpm, confidence: Math.min(confidence, 1 - otherConfidence) }, ...rest],
   };
 }

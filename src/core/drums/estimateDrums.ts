@@ -5,13 +5,13 @@
  * networks", and the review Wu et al. 2018, in a small form of our own).
  */
 import type { Grid } from "../grid/grid";
-import type { Seconds } from "../units";
+import type { Hertz, Seconds } from "../units";
 import type { DrumBands } from "./bands";
 import { habitChance, habitFeatures } from "./habit";
 import { habitModel } from "./habitModel";
 import { asColumns, leastConfidence, type DrumEstimate, type DrumHit } from "./hits";
-import { drumActivations } from "./network";
-import { topsOf } from "./picking";
+import { drumActivations, type DrumActivations } from "./network";
+import { topsOf, type Top } from "./picking";
 import { drumVoices, type DrumVoice } from "./voices";
 
 /** Bass notes less probable than this are not kept. */
@@ -24,18 +24,26 @@ const certain = 0.97;
 /** Voices that may well be struck once or twice in a whole track. */
 const rareVoices: readonly DrumVoice[] = ["tom", "cymbal"];
 
-/**
- * @param grid by which bars are held against one another; null where there is none.
- * @param onProgress called with 0–1 now and then.
- */
-export function estimateDrums(
-  bands: DrumBands,
-  grid: Grid | null,
-  onProgress?: (done: number) => void,
-): DrumEstimate {
+/** What the model says of a track, before anything is known of its bars. */
+export interface HeardDrums {
+  activations: DrumActivations;
+  tops: Top[];
+  framesPerSecond: Hertz;
+}
+
+/** @param onProgress called with 0–1 now and then. */
+export function hearDrums(bands: DrumBands, onProgress?: (done: number) => void): HeardDrums {
+  const { framesPerSecond } = bands;
   const activations = drumActivations(bands, onProgress);
-  const tops = topsOf(activations, bands.framesPerSecond);
-  const features = habitFeatures(tops, activations, bands.framesPerSecond, grid);
+  return { activations, tops: topsOf(activations, framesPerSecond), framesPerSecond };
+}
+
+/** @param grid by which bars are held against one another; null where there is none. */
+export function estimateDrums(
+  { activations, tops, framesPerSecond }: HeardDrums,
+  grid: Grid | null,
+): DrumEstimate {
+  const features = habitFeatures(tops, activations, framesPerSecond, grid);
   const hits: DrumHit[] = [];
   const bassNotes: Seconds[] = [];
   tops.forEach(({ time, curve, velocity }, i) => {
