@@ -1,7 +1,7 @@
 "use client";
 
 import { useEffect, useRef, type KeyboardEvent, type MouseEvent } from "react";
-import { fixed, signed } from "@/components/format";
+import { signed } from "@/components/format";
 import { useWidth } from "@/components/useWidth";
 import {
   placeInWords,
@@ -14,6 +14,7 @@ import {
   type MainSwing,
   type PlacedHit,
 } from "@/core/drums";
+import { HitMarks, hitKey } from "./HitMarks";
 import type { Side } from "@/listening/Playback";
 
 /** One hit of one side. */
@@ -37,15 +38,8 @@ export interface HitWindow {
 
 const rulerHeight = 20;
 const nameWidth = 92;
-/** From here on a hit is drawn as early or late, and with a figure. */
-const lateAt = 0.008;
-const figureAt = 0.01;
-const harderAt = 3.5;
 /** Hits that were heard less surely are drawn fainter. */
 const sureAt = 0.72;
-
-const hitKey = ({ hit, written }: PlacedHit<CountedHit>) =>
-  `${hit.voice} ${hit.time.toFixed(4)} ${written.toFixed(3)}`;
 
 /**
  * Every hit where it truly falls: each voice is a line, the reference's hits stand above it, what the
@@ -203,65 +197,6 @@ export function HitPicture({
     );
   };
 
-  const marks = (compared: ComparedHit) => {
-    const { reference, version, kind, late, harder, voice, meant, sure } = compared;
-    const place = voices.indexOf(voice);
-    if (place < 0 || meant) return null;
-    const y = lineY(place);
-    if (kind === "missing") {
-      if (!sure || !answered(reference!.bar)) return null;
-      // Where its tip would be, clear of the line.
-      const cy = y + Math.max(13, reach * reference!.hit.velocity - 5);
-      return (
-        <circle
-          key={`missing ${hitKey(reference!)}`}
-          className="mark missing"
-          cx={x(reference!.beat)}
-          cy={cy}
-          r={bars > 4 ? 4 : 5.5}
-        >
-          <title>{`${voiceNames[voice]} missing on bar ${reference!.bar} beat ${placeInWords(reference!.written, beatsPerBar)}`}</title>
-        </circle>
-      );
-    }
-    if (kind !== "agrees" || !reference || !version) return null;
-    const tip = y + Math.max(5, reach * version.hit.velocity);
-    const key = hitKey(version);
-    const ownPlace = voices.indexOf(version.hit.voice);
-    if (ownPlace !== place) return null;
-    const parts = [];
-    if (Math.abs(late ?? 0) >= lateAt) {
-      const to = late! > 0 ? -1 : 1;
-      const at = x(version.beat);
-      const below = Math.min(y + row * 0.47, tip + 8);
-      parts.push(
-        <g key={`late ${key}`} className="mark late">
-          <path d={`M ${at} ${below} h ${to * 11} m ${-to * 4} -3.2 l ${to * 4} 3.2 l ${-to * 4} 3.2`} />
-          {Math.abs(late!) >= figureAt && bars <= 2 && (
-            <text x={at + to * 14} y={below + 4} textAnchor={to > 0 ? "start" : "end"}>
-              {fixed(Math.abs(1000 * late!), 0)}
-            </text>
-          )}
-        </g>,
-      );
-    }
-    if (Math.abs(harder ?? 0) >= harderAt) {
-      // A short bar where the tip should be.
-      const wanted = y + Math.max(5, reach * reference.hit.velocity);
-      parts.push(
-        <line
-          key={`force ${key}`}
-          className="mark force"
-          x1={x(version.beat) - 6}
-          x2={x(version.beat) + 6}
-          y1={wanted}
-          y2={wanted}
-        />,
-      );
-    }
-    return parts;
-  };
-
   const steps = Array.from({ length: beats * stepsPerBeat + 1 }, (_, i) => i);
   const bar = (i: number) => firstBar + Math.floor(i / (beatsPerBar * stepsPerBeat));
   return (
@@ -336,7 +271,16 @@ export function HitPicture({
             >
               {compared.reference && stroke(compared, "reference", compared.reference)}
               {compared.version && stroke(compared, "recreation", compared.version)}
-              {compares && marks(compared)}
+              {compares && (
+                <HitMarks
+                  compared={compared}
+                  voices={voices}
+                  bars={bars}
+                  beatsPerBar={beatsPerBar}
+                  geometry={{ x, lineY, row, reach }}
+                  answered={answered}
+                />
+              )}
             </g>
           ))}
           <line
