@@ -15,6 +15,12 @@ const addressSchema = z.object({
 
 export type SearchParams = Promise<Record<string, string | string[] | undefined>>;
 
+/** What the page of a view is given. */
+export interface ViewPage {
+  params: Promise<{ studyId: string }>;
+  searchParams: SearchParams;
+}
+
 function barRange(text: string | undefined): Selection["bars"] {
   const [, first, last] = /^(-?\d+)-(\d+)$/.exec(text ?? "") ?? [];
   return first !== undefined && Number(last) >= Number(first)

@@ -1,6 +1,7 @@
 "use client";
 
-import { useRef, useState } from "react";
+import { useState } from "react";
+import { FilePick } from "@/components/FilePick";
 import { useNotices } from "@/components/Notices";
 import { sentenceOf } from "@/components/requests";
 import type { ImportedPattern } from "@/core/drums";
@@ -36,7 +37,6 @@ export function DrumFiles({
   // The selection is counted in bars of the reference; a version is written whole.
   const bars = track === tracks.reference ? selected : null;
   const { say } = useNotices();
-  const picker = useRef<HTMLInputElement>(null);
   const [read, setRead] = useState<ReadFile | null>(null);
   const span = bars ? `&bars=${bars.first}-${bars.last}` : "";
   const bring = async (file: File) => {
@@ -59,20 +59,11 @@ export function DrumFiles({
       </p>
       <p className="small-text soft m-0">
         Of {track.name.toLowerCase()}, {bars ? `bars ${bars.first} to ${bars.last}` : "all bars"}.{" "}
-        <button type="button" className="plain-button underlined" onClick={() => picker.current?.click()}>
-          Bring in its drum part (MIDI)
-        </button>
-        <input
-          ref={picker}
-          type="file"
+        <FilePick
+          says="Bring in its drum part (MIDI)"
+          label="Drum part"
           accept=".mid,.midi,audio/midi"
-          hidden
-          aria-label="Drum part"
-          onChange={(event) => {
-            const [file] = event.target.files ?? [];
-            if (file) void bring(file);
-            event.target.value = "";
-          }}
+          onFile={(file) => void bring(file)}
         />
       </p>
       <p className="small-text m-0 mt-2">

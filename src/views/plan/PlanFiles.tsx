@@ -1,8 +1,8 @@
 "use client";
 
-import { useRef } from "react";
 import { z } from "zod";
 import { useRouter } from "next/navigation";
+import { FilePick } from "@/components/FilePick";
 import { useNotices } from "@/components/Notices";
 import { sentenceOf } from "@/components/requests";
 import type { Refusal } from "@/core/outcome";
@@ -25,7 +25,6 @@ export function PlanFiles({
   const { change } = useStudy();
   const { say } = useNotices();
   const router = useRouter();
-  const picker = useRef<HTMLInputElement>(null);
   const address = `/api/plans/${track.placeId}`;
   const bring = async (file: File) => {
     const response = await fetch(`${address}/annotations`, { method: "PUT", body: await file.text() }).catch(
@@ -56,20 +55,11 @@ export function PlanFiles({
       </p>
       <p className="small-text soft m-0">
         Of {track.name.toLowerCase()}, on its grid as it counts.{" "}
-        <button type="button" className="plain-button underlined" onClick={() => picker.current?.click()}>
-          Bring in annotations (JAMS)
-        </button>
-        <input
-          ref={picker}
-          type="file"
+        <FilePick
+          says="Bring in annotations (JAMS)"
+          label="Annotation file"
           accept=".jams,.json,application/json"
-          hidden
-          aria-label="Annotation file"
-          onChange={(event) => {
-            const [file] = event.target.files ?? [];
-            if (file) void bring(file);
-            event.target.value = "";
-          }}
+          onFile={(file) => void bring(file)}
         />
       </p>
     </section>

@@ -1,15 +1,9 @@
 import { DrumsView } from "@/views/drums/DrumsView";
-import { readAddress, type SearchParams } from "../../address";
+import { readAddress, type ViewPage } from "../../address";
 import { cachedStudy } from "../cachedStudy";
 import { drumModel } from "../drumModel";
 
-export default async function DrumsPage({
-  params,
-  searchParams,
-}: {
-  params: Promise<{ studyId: string }>;
-  searchParams: SearchParams;
-}) {
+export default async function DrumsPage({ params, searchParams }: ViewPage) {
   const read = await cachedStudy((await params).studyId);
   if (!read) return null;
   const { version } = await readAddress(searchParams);

@@ -3,7 +3,7 @@ import type { StemRecord, TrackRecord } from "@/core/study";
 import type { ReadStudy } from "@/server/reading";
 import { GridView } from "@/views/grid/GridView";
 import type { GridSide } from "@/views/grid/model";
-import { readAddress, type SearchParams } from "../../address";
+import { readAddress, type ViewPage } from "../../address";
 import { cachedStudy } from "../cachedStudy";
 
 function sideOf(
@@ -36,13 +36,7 @@ function sideOf(
   };
 }
 
-export default async function GridPage({
-  params,
-  searchParams,
-}: {
-  params: Promise<{ studyId: string }>;
-  searchParams: SearchParams;
-}) {
+export default async function GridPage({ params, searchParams }: ViewPage) {
   const read = await cachedStudy((await params).studyId);
   if (!read) return null;
   const { version: number } = await readAddress(searchParams);

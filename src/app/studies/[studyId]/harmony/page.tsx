@@ -1,15 +1,9 @@
 import { HarmonyView } from "@/views/harmony/HarmonyView";
-import { readAddress, type SearchParams } from "../../address";
+import { readAddress, type ViewPage } from "../../address";
 import { cachedStudy } from "../cachedStudy";
 import { planModel } from "../planModel";
 
-export default async function HarmonyPage({
-  params,
-  searchParams,
-}: {
-  params: Promise<{ studyId: string }>;
-  searchParams: SearchParams;
-}) {
+export default async function HarmonyPage({ params, searchParams }: ViewPage) {
   const read = await cachedStudy((await params).studyId);
   if (!read) return null;
   const { version } = await readAddress(searchParams);

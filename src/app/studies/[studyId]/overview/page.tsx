@@ -2,16 +2,10 @@ import { database } from "@/server/database";
 import { compareInStudy } from "@/server/comparing";
 import { overviewModel, type SideNumbers } from "@/views/overview/model";
 import { Overview } from "@/views/overview/Overview";
-import { readAddress, type SearchParams } from "../../address";
+import { readAddress, type ViewPage } from "../../address";
 import { cachedStudy } from "../cachedStudy";
 
-export default async function OverviewPage({
-  params,
-  searchParams,
-}: {
-  params: Promise<{ studyId: string }>;
-  searchParams: SearchParams;
-}) {
+export default async function OverviewPage({ params, searchParams }: ViewPage) {
   const read = await cachedStudy((await params).studyId);
   if (!read) return null;
   const { version, selection } = await readAddress(searchParams);

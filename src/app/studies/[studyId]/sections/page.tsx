@@ -1,15 +1,9 @@
 import { SectionsView } from "@/views/sections/SectionsView";
-import { readAddress, type SearchParams } from "../../address";
+import { readAddress, type ViewPage } from "../../address";
 import { cachedStudy } from "../cachedStudy";
 import { planModel } from "../planModel";
 
-export default async function SectionsPage({
-  params,
-  searchParams,
-}: {
-  params: Promise<{ studyId: string }>;
-  searchParams: SearchParams;
-}) {
+export default async function SectionsPage({ params, searchParams }: ViewPage) {
   const read = await cachedStudy((await params).studyId);
   if (!read) return null;
   const { version } = await readAddress(searchParams);
