@@ -72,6 +72,15 @@ test("drums are compared hit by hit, put right, meant, heard and taken along", a
   await page.keyboard.press("Shift+ArrowDown");
   await expect(detail.getByLabel("velocity")).not.toHaveValue(String(velocity));
   await expect(detail.getByText("set by hand")).toBeVisible();
+  // Keys faster than the page: thirty milliseconds, and still one hit.
+  const count = await shown.locator(".hit.reference").count();
+  for (let i = 0; i < 6; i++) await page.keyboard.press("Alt+Shift+ArrowRight");
+  await expect(page.getByText("The hit is moved.").first()).toBeVisible();
+  await page.waitForTimeout(1500);
+  await page.reload();
+  await expect(shown.locator(".hit.reference")).toHaveCount(count);
+  await shown.focus();
+  await page.keyboard.press("ArrowRight");
   await detail.getByLabel("voice").selectOption("tom");
   await expect(shown.getByText("Toms", { exact: true })).toBeVisible();
   await page.getByRole("button", { name: "Undo", exact: true }).last().click();

@@ -1,5 +1,12 @@
 import { steadyGrid } from "../testing/drums";
-import { countedDrums, withChangedHit, withHit, withoutHit, type DrumCorrection } from "./correction";
+import {
+  countedDrums,
+  drumCorrectionSchema,
+  withChangedHit,
+  withHit,
+  withoutHit,
+  type DrumCorrection,
+} from "./correction";
 import { asColumns, type DrumHit } from "./hits";
 import { voicesOfStem, withStems } from "./stems";
 
@@ -97,6 +104,19 @@ describe("a pattern that was brought in", () => {
     const [kick] = counted(once).hits;
     expect(times(withoutHit(once, kick!))).toEqual([["snare", 4.25]]);
   });
+});
+
+it("a pattern that would be repeated without end is refused or held within bounds", () => {
+  const dense = {
+    name: "dense.mid",
+    hits: Array.from({ length: 4000 }, (_, i) => ({ beat: i / 8000, voice: "hat" as const, velocity: 0.5 })),
+    lengthBeats: 0.5,
+    firstBar: 1,
+    repeats: true,
+  };
+  expect(counted({ imported: dense }).hits.length).toBeLessThanOrEqual(20_000);
+  expect(drumCorrectionSchema.safeParse({ imported: { ...dense, lengthBeats: 1e-6 } }).success).toBe(false);
+  expect(drumCorrectionSchema.safeParse({ imported: dense }).success).toBe(true);
 });
 
 describe("stems", () => {

@@ -5,7 +5,7 @@ import type { Seconds } from "../units";
 import { asHits, leastConfidence, type DrumEstimate, type DrumHit } from "./hits";
 import { drumVoiceSchema, type DrumVoice } from "./voices";
 
-const { abs, max } = Math;
+const { abs, max, min } = Math;
 
 /** Far more than twenty minutes of the densest drums. */
 const mostEdits = 20_000;
@@ -19,7 +19,7 @@ export const importedPatternSchema = z.object({
   hits: z
     .array(z.object({ beat: z.number().min(0).max(20_000), voice: drumVoiceSchema, velocity }))
     .max(mostEdits),
-  lengthBeats: z.number().positive().max(20_000),
+  lengthBeats: z.number().min(0.5).max(20_000),
   /** Bar of the track's own grid with which it begins. */
   firstBar: z.number().int(),
   /** Whether it is repeated to the end of the track. */
@@ -67,7 +67,9 @@ const editReach: Seconds = 0.012;
 function expanded({ hits, lengthBeats, firstBar, repeats }: ImportedPattern, grid: Grid): CountedHit[] {
   const start = (firstBar - 1) * grid.beatsPerBar;
   const end = barsOf(grid).last * grid.beatsPerBar;
-  const times = repeats ? max(1, Math.ceil((end - start) / lengthBeats)) : 1;
+  const wanted = repeats ? max(1, Math.ceil((end - start) / lengthBeats)) : 1;
+  // A dense part that is repeated ends where it would have more hits than any track.
+  const times = min(wanted, max(1, Math.floor(mostEdits / max(1, hits.length))));
   return Array.from({ length: times }, (_, turn) =>
     hits.flatMap(({ beat, voice, velocity: force }): CountedHit[] => {
       const at = start + turn * lengthBeats + beat;

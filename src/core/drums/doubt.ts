@@ -1,11 +1,12 @@
 /** Takes out of a comparison what is not played but measured: levels, a shift of the grid, what is covered. */
 import type { Seconds } from "../units";
 import type { ComparedHit } from "./compareDrums";
+import { firstAfter } from "./feel";
 import { clearVoices, leastForMean, trustedAt, type Placed } from "./pairing";
 import { stepInBar, type BarShape } from "./patterns";
 import { drumVoices } from "./voices";
 
-const { abs, max, min } = Math;
+const { max, min } = Math;
 
 /** Beside a hit that agrees, another of its voice within this is a flam or an echo of hearing. */
 const doubled: Seconds = 0.05;
@@ -61,24 +62,35 @@ export function doubt(
       return own.length === 0 || mean >= trustedAt;
     };
     const trust = { missing: trusted(version), extra: trusted(reference) };
-    const agreed = hits.filter((hit) => hit.voice === voice && hit.kind === "agrees");
+    const own = hits.filter((hit) => hit.voice === voice);
+    // How often each step agrees, lacks and is too much: counted once, since tracks have many thousand hits.
+    const counts = {
+      agrees: new Map<number, number>(),
+      missing: new Map<number, number>(),
+      extra: new Map<number, number>(),
+    };
     const stepOf = (hit: ComparedHit) => stepInBar((hit.reference ?? hit.version)!, shape);
+    for (const hit of own) {
+      const of = counts[hit.kind];
+      of.set(stepOf(hit), (of.get(stepOf(hit)) ?? 0) + 1);
+    }
     const isCovered = (hit: ComparedHit) => {
       if (clearVoices.includes(voice)) return false;
-      const there = agreed.filter((other) => stepOf(other) === stepOf(hit)).length;
-      const lacks = hits.filter(
-        (other) => other.voice === voice && other.kind === hit.kind && stepOf(other) === stepOf(hit),
-      ).length;
-      const share = there / (there + lacks);
-      return (
-        there + lacks >= coveredShares.leastBars && share > coveredShares.from && share < coveredShares.to
-      );
+      const there = counts.agrees.get(stepOf(hit)) ?? 0;
+      const all = there + counts[hit.kind].get(stepOf(hit))!;
+      const share = there / all;
+      return all >= coveredShares.leastBars && share > coveredShares.from && share < coveredShares.to;
     };
-    for (const hit of hits) {
-      if (hit.voice !== voice || hit.kind === "agrees") continue;
+    const agreed = own.filter(({ kind }) => kind === "agrees");
+    const times = {
+      missing: agreed.map(({ reference: hit }) => hit!.hit.time).sort((a, b) => a - b),
+      extra: agreed.map(({ version: hit }) => hit!.hit.time).sort((a, b) => a - b),
+    };
+    for (const hit of own) {
+      if (hit.kind === "agrees") continue;
       const { time } = (hit.reference ?? hit.version)!.hit;
-      const side = hit.kind === "missing" ? "reference" : "version";
-      const isDouble = agreed.some((other) => abs(other[side]!.hit.time - time) <= doubled);
+      const next = firstAfter(times[hit.kind], time - doubled);
+      const isDouble = next !== null && next <= time + doubled;
       if (isDouble || !trust[hit.kind] || isCovered(hit)) hit.sure = false;
     }
   }

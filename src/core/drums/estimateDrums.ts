@@ -1,8 +1,7 @@
 /**
- * Drum hits of a track: a fitted model hears each voice in forty bands around each frame and knows
- * the track by its usual levels (after Southall, Stables & Hockman 2017, "Automatic drum
- * transcription for polyphonic recordings using soft attention mechanisms and convolutional neural
- * networks", and the review Wu et al. 2018, in a small form of our own).
+ * Drum hits of a track: a small fitted network of our own hears each voice in forty bands around each
+ * frame and knows the track by its usual levels; then repetition is heard. For what others have tried
+ * see Wu et al. 2018, "A Review of Automatic Drum Transcription".
  */
 import type { Grid } from "../grid/grid";
 import type { Hertz, Seconds } from "../units";

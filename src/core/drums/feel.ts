@@ -193,7 +193,7 @@ export function interlockOf(
 }
 
 /** The first of rising times at or after a time. */
-function firstAfter(times: readonly Seconds[], time: Seconds): Seconds | null {
+export function firstAfter(times: readonly Seconds[], time: Seconds): Seconds | null {
   let low = 0;
   let high = times.length;
   while (low < high) {

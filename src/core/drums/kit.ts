@@ -127,5 +127,5 @@ export function stroke(drum: Drum, sampleRate: Hertz, random: () => number): Flo
   return samples;
 }
 
-/** Gain of a velocity: 40 dB per decade, as General MIDI recommends for note velocity (MMA RP-016 and GM Developer Guidelines, from memory). */
+/** Gain of a velocity: 40 dB a decade, as is usual for General MIDI instruments; from memory. */
 export const gainOfVelocity = (velocity: Fraction): number => velocity * velocity;

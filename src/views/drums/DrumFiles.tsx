@@ -1,6 +1,7 @@
 "use client";
 
 import { useState } from "react";
+import { FileLinks } from "@/components/FileLinks";
 import { FilePick } from "@/components/FilePick";
 import { useNotices } from "@/components/Notices";
 import { sentenceOf } from "@/components/requests";
@@ -47,16 +48,10 @@ export function DrumFiles({
   return (
     <section aria-label="Files">
       <h2>Out and in</h2>
-      <p className="m-0">
-        {formats.map(({ format, says }, i) => (
-          <span key={format}>
-            {i > 0 && " · "}
-            <a href={`/api/plans/${track.placeId}/drums?format=${format}${span}`} download>
-              {says}
-            </a>
-          </span>
-        ))}
-      </p>
+      <FileLinks
+        formats={formats}
+        addressOf={(format) => `/api/plans/${track.placeId}/drums?format=${format}${span}`}
+      />
       <p className="small-text soft m-0">
         Of {track.name.toLowerCase()}, {bars ? `bars ${bars.first} to ${bars.last}` : "all bars"}.{" "}
         <FilePick

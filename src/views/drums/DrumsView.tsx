@@ -4,7 +4,7 @@ import { useEffect, useMemo, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { points } from "@/components/format";
 import { useNotices } from "@/components/Notices";
-import { drumVoices, placeHits, type DrumCorrection, type MeantDifference } from "@/core/drums";
+import { drumVoices, placeHits, type MeantDifference } from "@/core/drums";
 import { secondsAt } from "@/core/grid/grid";
 import { usePlayback, type Side } from "@/listening/Playback";
 import { useStudy } from "../study/StudyContext";
@@ -27,6 +27,7 @@ import {
 } from "./model";
 import { Legend } from "./Legend";
 import { PracticeKit } from "./PracticeKit";
+import { useCorrections } from "./useCorrections";
 import { useBarsShown } from "./useBarsShown";
 import { comparedOver, hitsInBars, typicalOf, useDrums } from "./useDrums";
 
@@ -52,12 +53,7 @@ export function DrumsView({ model }: { model: DrumModel }) {
   );
   const height = usePictureHeight();
 
-  const undoOf = (track: DrumTrack) => () =>
-    void change("DELETE", `/api/plans/${track.placeId}?subject=drums`);
-  const set = async (track: DrumTrack, correction: DrumCorrection, what: string) => {
-    const body = { subject: "drums", correction };
-    if (await change("POST", `/api/plans/${track.placeId}`, body)) say(`${what}.`, undoOf(track));
-  };
+  const { set, undoOf, latest } = useCorrections();
   const lastTrack = trackOf(chosen?.side ?? "reference");
   useHotkeys("mod+shift+z", () => lastTrack && undoOf(lastTrack)(), { enabled: (lastTrack?.made ?? 0) > 0 }, [
     lastTrack,
@@ -110,6 +106,7 @@ export function DrumsView({ model }: { model: DrumModel }) {
     grid,
     lined,
     set,
+    latest,
   });
   const setMeant = (next: MeantDifference[], says: string) => {
     const address = `/api/studies/${study.id}`;

@@ -36,24 +36,17 @@ export function PracticeKit({ shown, compares }: { shown: DrumsShown; compares: 
   return (
     <span className="choices ms-auto" role="group" aria-label="On the practice kit">
       <span className="small-text soft">hear on the practice kit</span>
-      <button
-        type="button"
-        className="plain-button"
-        aria-pressed={side === "reference"}
-        onClick={() => choose("reference")}
-      >
-        reference
-      </button>
-      {compares && (
+      {(["reference", ...(compares ? ["recreation"] : [])] as Side[]).map((own) => (
         <button
+          key={own}
           type="button"
           className="plain-button"
-          aria-pressed={side === "recreation"}
-          onClick={() => choose("recreation")}
+          aria-pressed={side === own}
+          onClick={() => choose(own)}
         >
-          yours
+          {own === "reference" ? "reference" : "yours"}
         </button>
-      )}
+      ))}
       <button type="button" className="plain-button" aria-pressed={!alone} onClick={() => setAlone(!alone)}>
         over the music
       </button>

@@ -15,6 +15,7 @@ export function hitEditing({
   grid,
   lined,
   set,
+  latest,
 }: {
   chosen: ChosenHit | null;
   setChosen(hit: ChosenHit | null): void;
@@ -23,19 +24,21 @@ export function hitEditing({
   lined: LinedUpBars | null;
   /** Lays a correction over a track's drums and says what was done. */
   set(track: DrumTrack, correction: DrumCorrection, what: string): Promise<void>;
+  /** What was corrected so far, with what is on its way. */
+  latest(track: DrumTrack): DrumCorrection;
 }) {
   const { beatsPerBar } = grid;
   const editChosen = (alter: Parameters<typeof withChangedHit>[2], what: string) => {
     const track = chosen && trackOf(chosen.side);
     if (!chosen || !track) return;
     const next = { ...chosen.own.hit, ...alter, confidence: 1, origin: "by hand" as const };
-    void set(track, withChangedHit(track.correction, chosen.own.hit, alter), what);
+    void set(track, withChangedHit(latest(track), chosen.own.hit, alter), what);
     setChosen({ ...chosen, own: { ...chosen.own, hit: next } });
   };
   const removeChosen = () => {
     const track = chosen && trackOf(chosen.side);
     if (!chosen || !track) return;
-    void set(track, withoutHit(track.correction, chosen.own.hit), "The hit is taken out");
+    void set(track, withoutHit(latest(track), chosen.own.hit), "The hit is taken out");
     setChosen(null);
   };
   const add = (side: Side, voice: (typeof drumVoices)[number], beat: number) => {
@@ -48,7 +51,7 @@ export function hitEditing({
       side === "reference"
         ? secondsAt(grid, beat)
         : secondsAt(lined!.version, beat + (span!.versionFirst - span!.referenceFirst) * beatsPerBar);
-    void set(track, withHit(track.correction, { time, voice, velocity: 0.75 }), "A hit is added");
+    void set(track, withHit(latest(track), { time, voice, velocity: 0.75 }), "A hit is added");
   };
   const edit = (key: HitEdit, coarse: boolean) => {
     if (!chosen) return;

@@ -2,6 +2,7 @@
 
 import { z } from "zod";
 import { useRouter } from "next/navigation";
+import { FileLinks } from "@/components/FileLinks";
 import { FilePick } from "@/components/FilePick";
 import { useNotices } from "@/components/Notices";
 import { sentenceOf } from "@/components/requests";
@@ -43,16 +44,7 @@ export function PlanFiles({
   return (
     <section aria-label="Files">
       <h2>Out and in</h2>
-      <p className="m-0">
-        {formats.map(({ format, says }, i) => (
-          <span key={format}>
-            {i > 0 && " · "}
-            <a href={`${address}/export?format=${format}`} download>
-              {says}
-            </a>
-          </span>
-        ))}
-      </p>
+      <FileLinks formats={formats} addressOf={(format) => `${address}/export?format=${format}`} />
       <p className="small-text soft m-0">
         Of {track.name.toLowerCase()}, on its grid as it counts.{" "}
         <FilePick
