@@ -18,7 +18,7 @@ import {
 } from "@/core/drums";
 import type { CoverageSpan } from "@/core/align/coverage";
 import { writeWav } from "@/core/formats/wav";
-import type { Grid } from "@/core/grid/grid";
+import { barStart, type Grid } from "@/core/grid/grid";
 import { gridOfSide, lineUp, versionGrid, type LineUpSide } from "@/core/study";
 import {
   addHits,
@@ -35,7 +35,7 @@ import { renderParts, renderRate } from "@/demo/render";
 import { barsOf, type Song } from "@/demo/song";
 import { styleSong } from "@/demo/songs/styles";
 import { decodeFile } from "@/server/decode";
-import { developmentSongs } from "./songs";
+import { developmentSongs, type DevelopmentSong } from "./songs";
 
 export const drumChanges = [
   "nothing",
@@ -138,7 +138,7 @@ function apply(song: Song, change: DrumChange): Wanted | null {
 
 const folder = path.join(process.cwd(), ".cache", "drum-differences");
 
-async function made(
+export async function made(
   style: string,
   seed: number,
   change: DrumChange,
@@ -190,8 +190,14 @@ export interface PreparedDifference {
   change: DrumChange;
   wanted: Wanted;
   swingPercent: number;
+  /** Bars of the song before the one that was taken for bar 1. */
+  barsBefore: number;
   sides: { reference: DrumSide; version: DrumSide; spans: CoverageSpan[] } | null;
 }
+
+/** Places are told in the reference's own bars, which may be counted from another one than the song's. */
+const barsBefore = (grid: Grid, { truth }: DevelopmentSong): number =>
+  Math.round(((barStart(grid, 1) - truth.downbeats[0]!) * truth.tempo.bpm) / (60 * truth.tempo.beatsPerBar));
 
 /** All changes of some songs, heard and lined up. */
 export async function* prepareDifferences(
@@ -215,6 +221,7 @@ export async function* prepareDifferences(
           change,
           wanted: version.wanted,
           swingPercent: song!.truth.drums.swingPercent,
+          barsBefore: grid ? barsBefore(grid, song!) : 0,
           sides:
             grid && own && alignment && alignment.spans.length > 0
               ? { reference: drumSide(reference, grid), version: drumSide(side, own), spans: alignment.spans }
@@ -232,12 +239,14 @@ export function judged({
   change,
   wanted,
   swingPercent,
+  barsBefore: skipped,
   sides,
 }: PreparedDifference): DifferenceResult {
   const base = { style, name, change };
   if (!sides) return { ...base, reported: null, falseReports: 0, bars: 0, words: [] };
   const compared = compareDrums(sides.reference, sides.version, sides.spans);
   const reports = drumReports(compared, sides.reference.grid.beatsPerBar);
+  const places = wanted.places.map((place) => place - skipped * sides.reference.grid.beatsPerBar);
   const isWanted = (report: DrumReport) =>
     report.kind === wanted.kind && wanted.voices.some((voice) => family(voice) === family(report.voice));
   const words: string[] = [];
@@ -245,7 +254,7 @@ export function judged({
   let placesReported = 0;
   for (const report of reports) {
     if (report.kind === "missing" || report.kind === "extra") {
-      const wrong = report.places.filter((place) => !(isWanted(report) && near(wanted.places, place)));
+      const wrong = report.places.filter((place) => !(isWanted(report) && near(places, place)));
       placesReported += report.places.length - wrong.length;
       falseReports += wrong.length;
       if (wrong.length > 0) words.push(`${report.voice} ${report.kind} ${wrong.length}`);

@@ -63,7 +63,7 @@ function track(
     pitches: { framesPerSecond: 10, strengths, tuningCents: 0 },
     energies,
   };
-  return { grid, curves, durationSeconds: seconds };
+  return { grid, curves, durationSeconds: seconds, hits: [] };
 }
 
 const verse = [0, 5, 9, 7].map((chord) => ({ chord, rhythm: "k.h.s.h.k.h.s.hs" }));

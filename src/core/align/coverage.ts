@@ -8,6 +8,8 @@
  */
 import { secondsAt, type Grid } from "../grid/grid";
 import type { Fraction, Seconds } from "../units";
+import type { DrumHit } from "../drums/hits";
+import { barDrums, drumLikeness } from "./barDrums";
 import {
   barFeatures,
   similarityParts,
@@ -57,6 +59,8 @@ export interface AlignedSide {
   grid: Grid;
   curves: BarCurves;
   durationSeconds: Seconds;
+  /** Drum hits as heard, in order of time; none where there are no drums. */
+  hits: readonly DrumHit[];
 }
 
 /** A grid counted anew; beats are laid between and beyond those measured. */
@@ -92,18 +96,27 @@ const leastPitched = 0.08;
 /** Harmony that agrees less than this on average is chance: drums alone have some pitch too. */
 const leastHarmony = 0.45;
 
+/** How much the drums of bars say beside their rhythm as a whole. */
+const drumWeight = 0.5;
+
+/** What bars of two tracks are held against each other by. */
+interface Parts extends SimilarityParts {
+  drums: { likeness: Float32Array; says: Float32Array };
+}
+
 /**
  * How alike bars are: rhythm and harmony by halves where both are pitched, rhythm alone where one
- * is not or where no harmony is asked for.
+ * is not or where no harmony is asked for; and drums where there are any.
  */
 function agreementOf(
-  { rhythm, level, pitched }: SimilarityParts,
+  { rhythm, level, pitched, drums: { likeness, says } }: Parts,
   harmony: Float32Array | null,
 ): Float32Array {
-  if (!harmony) return rhythm.map((value, i) => value - level[i]!);
   return rhythm.map((value, i) => {
-    const weight = pitched[i]!;
-    return (value + weight * harmony[i]!) / (1 + weight) - level[i]!;
+    const pitch = harmony ? pitched[i]! : 0;
+    const drums = drumWeight * says[i]!;
+    const sum = value + pitch * (harmony?.[i] ?? 0) + drums * likeness[i]!;
+    return sum / (1 + pitch + drums) - level[i]!;
   });
 }
 
@@ -179,6 +192,29 @@ function exactOnsets({ grid, curves }: AlignedSide, firstBar: number, bars: numb
   return row.map((x) => x / size);
 }
 
+/** Bars before and after a bar that are held against each other to see whether something begins. */
+const turningBars = 4;
+/** How much more than other bars those counted from bar 1 must be turning points to be left: bar 1 is mostly right. */
+const countedRight = 1.25;
+
+/**
+ * Row of the first bar that begins a group of four: counted from bar 1, unless the music turns
+ * clearly more often on other bars, as where what was taken for bar 1 is the second bar.
+ *
+ * @param within likeness of the reference's bars to one another.
+ */
+function firstFour(within: Float32Array, { count, firstBar }: BarFeatures): number {
+  const counted = (((1 - firstBar) % turningBars) + turningBars) % turningBars;
+  const turns = new Float64Array(turningBars);
+  for (let row = turningBars; row + turningBars <= count; row++) {
+    let apart = 0;
+    for (let i = 0; i < turningBars; i++) apart += 1 - within[(row - turningBars + i) * count + row + i]!;
+    turns[row % turningBars]! += apart * apart;
+  }
+  const best = turns.indexOf(Math.max(...turns));
+  return turns[best]! > countedRight * turns[counted]! ? best : counted;
+}
+
 /** A short run stays off its neighbour's line where it is told apart by this much. */
 const leastTold = 0.3;
 
@@ -206,8 +242,10 @@ export function findCoverage(reference: AlignedSide, version: AlignedSide, readi
   }
   const factors = readingKnown ? [1] : triedFactors;
   const plainRatio = abs(log2(version.grid.bpm / reference.grid.bpm));
-  const sides: { reading: GridReading; side: AlignedSide; features: BarFeatures; parts: SimilarityParts }[] =
-    [];
+  const sides: { reading: GridReading; side: AlignedSide; features: BarFeatures; parts: Parts }[] = [];
+  const drumsOf = ({ grid, hits }: AlignedSide, { firstBar, count }: BarFeatures) =>
+    barDrums(hits, grid, firstBar, count);
+  const ownDrums = drumsOf(reference, own);
   for (const factor of factors) {
     const ratio = abs(log2((version.grid.bpm * factor) / reference.grid.bpm));
     const isPlainFold = factor === 1 || factor === 2 || factor === 1 / 2;
@@ -220,7 +258,8 @@ export function findCoverage(reference: AlignedSide, version: AlignedSide, readi
         if (side.grid.beats.length < beatsPerBar + 1) continue;
         const features = barFeatures(side.grid, side.curves, side.durationSeconds);
         if (features.count === 0) continue;
-        sides.push({ reading, side, features, parts: similarityParts(own, features) });
+        const drums = drumLikeness(ownDrums, drumsOf(side, features));
+        sides.push({ reading, side, features, parts: { ...similarityParts(own, features), drums } });
       }
     }
   }
@@ -260,13 +299,14 @@ export function findCoverage(reference: AlignedSide, version: AlignedSide, readi
   const disagreement = 1 - meanAgreement(best.path, agreement, features.count);
   const jumpCost = max(cheapestJump, min(dearestJump, jumpPerDisagreement * disagreement));
   const path = bestPath(agreement, own.count, features.count, jumpCost);
-  const ownParts = similarityParts(own, own);
+  const ownParts = { ...similarityParts(own, own), drums: drumLikeness(ownDrums, ownDrums) };
+  const within = agreementOf(ownParts, best.semitones === null ? null : ownParts.harmonyAt(0));
   const likeness: Likeness = {
     agreement,
-    within: agreementOf(ownParts, best.semitones === null ? null : ownParts.harmonyAt(0)),
+    within,
     referenceBars: own.count,
     versionBars: features.count,
-    firstBar: own.firstBar,
+    firstFour: firstFour(within, own),
   };
   const straight = straightened(
     runsOf(relocated(path.rows, likeness)),

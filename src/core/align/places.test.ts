@@ -16,7 +16,7 @@ function likeness(versionBars: number, agreement: (reference: number, version: n
     within: matrix(referenceBars, (i, j) => (i === j ? 1 : i % 8 === j % 8 ? (i % 2 ? 1 : 0.8) : 0.2)),
     referenceBars,
     versionBars,
-    firstBar: 1,
+    firstFour: 0,
   };
 }
 

@@ -16,8 +16,8 @@ export interface Likeness {
   within: Float32Array;
   referenceBars: number;
   versionBars: number;
-  /** Bar number of row 0 of the reference. */
-  firstBar: number;
+  /** Row of the first bar of the reference that begins a group of four. */
+  firstFour: number;
 }
 
 /** Passages less than this apart a bar cannot be told apart by their features. */
@@ -65,7 +65,7 @@ export function relocated(rows: Int32Array, likeness: Likeness): Int32Array {
     for (const run of runsOf(result)) {
       for (let i = 0; i + bars <= run.bars; i++) {
         const here = run.reference + i;
-        if (i > 0 && (here + likeness.firstBar - 1) % 4 !== 0) continue;
+        if (i > 0 && (here - likeness.firstFour) % 4 !== 0) continue;
         const version = run.version + i;
         const own = sumAt(likeness, here, version, bars);
         let best = here;

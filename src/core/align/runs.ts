@@ -168,7 +168,7 @@ const saysLittle = 0.6;
  */
 export function straightened(
   runs: readonly Run[],
-  { agreement, referenceBars, versionBars, firstBar }: Likeness,
+  { agreement, referenceBars, versionBars, firstFour }: Likeness,
   isElsewhere: (run: Run, reference: number) => boolean,
 ): Run[] {
   const at = (reference: number, version: number) => agreement[reference * versionBars + version]!;
@@ -225,7 +225,7 @@ export function straightened(
     const before = merged[place - 1]!;
     const run = merged[place]!;
     if (before.version + before.bars !== run.version) continue;
-    const fours = (row: number) => ((row + firstBar - 1) % 4 === 0 ? onFours : 0);
+    const fours = (row: number) => ((row - firstFour) % 4 === 0 ? onFours : 0);
     let best = { by: 0, value: fours(run.reference) + fours(before.reference + before.bars) };
     for (let by = -farthestEdge; by <= farthestEdge; by++) {
       if (by === 0 || before.bars + by < 1 || run.bars - by < 1) continue;

@@ -75,7 +75,7 @@ export async function analyse(
   let ownGrid = gridOf(grid, durationSeconds);
   let drums = estimateDrums(heard, ownGrid);
   const countedHits = () => countedDrums(drums, {}, ownGrid).hits;
-  const compound = grid && ownGrid && compoundGrid(countedHits(), grid, ownGrid);
+  const compound = grid && ownGrid && compoundGrid(countedHits(), grid, ownGrid, firstSound ?? 0);
   if (tempo && compound) {
     tempo = otherReading(tempo, Math.round(compound.bpm * 100) / 100);
     grid = compound;

@@ -10,7 +10,7 @@ import type { LevelCurves } from "../loudness";
 import { twelfthCount, type BandMap } from "../tone";
 
 /** Results made by another version are computed again. Raise it whenever a result can change. */
-export const analysisVersion = 7;
+export const analysisVersion = 8;
 
 const level = z.number().nullable();
 const powers = z.array(z.number()).length(twelfthCount);

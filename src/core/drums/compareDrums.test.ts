@@ -70,6 +70,30 @@ describe("drums against drums", () => {
     expect(own.voices.find(({ voice }) => voice === "snare")!.timing).toBeCloseTo(0.015 / Math.SQRT2, 6);
   });
 
+  it("hold one voice against most others where it has pulled the grid along", () => {
+    // As a beat tracker does it: late snares are the grid's business too, and all the rest seems early.
+    const version = changed((hit) => ({ ...hit, time: hit.time + (hit.voice === "snare" ? 0.01 : -0.005) }));
+    const [report, ...others] = drumReports(compared(version), 4);
+    expect(others).toEqual([]);
+    expect(report).toMatchObject({ kind: "late", voice: "snare" });
+    expect(report!.amount).toBeCloseTo(0.015, 6);
+    expect(report!.offsets!.reference).toBeCloseTo(0, 6);
+    expect(report!.offsets!.version).toBeCloseTo(0.015, 6);
+  });
+
+  it("hold all other voices against the kick where only two are struck", () => {
+    const two = (drums: CountedDrums) => ({
+      ...drums,
+      hits: drums.hits.filter(({ voice }) => voice !== "hat"),
+    });
+    const version = two(
+      changed((hit) => ({ ...hit, time: hit.time + (hit.voice === "snare" ? -0.008 : 0.004) })),
+    );
+    const own = compareDrums(side(two(reference)), side(version), spans);
+    expect(drumReports(own, 4)).toMatchObject([{ kind: "early", voice: "snare" }]);
+    expect(drumReports(own, 4)[0]!.amount).toBeCloseTo(-0.012, 6);
+  });
+
   it("say that accents are gone, and nothing else", () => {
     const own = compared(changed((hit) => (hit.voice === "hat" ? { ...hit, velocity: 0.55 } : hit)));
     expect(drumReports(own, 4).map(({ kind, voice }) => [kind, voice])).toEqual([["even", "hat"]]);

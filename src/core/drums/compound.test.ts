@@ -26,7 +26,7 @@ const readAs = (bpm: number, beatsPerBar: number, start: number): { estimate: Gr
 };
 const asRead = (written: Written, truth: Grid, bpm: number, beatsPerBar: number, start = truth.beats[0]!) => {
   const { grid, estimate } = readAs(bpm, beatsPerBar, start);
-  return compoundGrid(drumsAsWritten(written, truth).hits, estimate, grid);
+  return compoundGrid(drumsAsWritten(written, truth).hits, estimate, grid, truth.beats[0]!);
 };
 
 describe("6/8", () => {
@@ -41,7 +41,8 @@ describe("6/8", () => {
     expect(found).toMatchObject({ beatsPerBar: 2, bpm: 60 });
     // Every downbeat lies on a true one: bars of two seconds from half a second on.
     for (const time of found.downbeats) expect(Math.abs(((time - 0.5 + 1) % 2) - 1)).toBeLessThan(0.01);
-    expect(found.downbeats.length).toBeGreaterThanOrEqual(21);
+    // None is lost at the beginning, where the beats that were read may begin later than the music.
+    expect(found.downbeats[0]).toBeCloseTo(0.5, 2);
   });
 
   it.each<[string, Written, Grid, number, number]>([

@@ -9,7 +9,7 @@ import type { Bpm, Fraction, Seconds } from "../units";
 import type { DrumHit } from "./hits";
 import type { DrumVoice } from "./voices";
 
-const { abs, floor, max, round } = Math;
+const { abs, floor, max, min, round } = Math;
 
 /** Fewer hits say nothing of the metre. */
 const leastHits = 60;
@@ -129,15 +129,20 @@ function barStart(hits: readonly Struck[], { length, start }: Reading): number {
   return start + eighth * weights.indexOf(max(...weights));
 }
 
+/** Beats may lie this much before the first sound: an attack is heard after it has begun. */
+const beforeSound: Seconds = 0.07;
+
 /**
  * The grid in 6/8 where the hits say that it is; else null.
  *
  * @param hits that count, in order of time.
+ * @param firstSound when the track begins to sound: its first bar may begin before the first beat that was read.
  */
 export function compoundGrid(
   hits: readonly DrumHit[],
   estimate: GridEstimate,
   grid: Grid,
+  firstSound: Seconds,
 ): GridEstimate | null {
   if (estimate.beatsPerBar === 2 || !estimate.steady || hits.length < leastHits) return null;
   const struck = hits.map(({ time, voice, velocity }) => ({ beat: beatAt(grid, time), voice, velocity }));
@@ -145,13 +150,13 @@ export function compoundGrid(
   if (!reading) return null;
   const { length } = reading;
   const start = barStart(struck, reading);
-  const from = beatAt(grid, estimate.beats[0]!);
+  const from = beatAt(grid, min(estimate.beats[0]!, firstSound - beforeSound));
   const to = beatAt(grid, estimate.beats.at(-1)!);
   const beats: Seconds[] = [];
   const downbeats: Seconds[] = [];
   for (let k = Math.ceil((from - start) / length - 1e-6); k <= floor((to - start) / length + 1e-6); k++) {
     const time = round(secondsAt(grid, start + k * length) * 1e4) / 1e4;
-    if (time < 0) continue;
+    if (time < -beforeSound) continue;
     beats.push(time);
     if (modulo(k, 2) === 0) downbeats.push(time);
   }

@@ -6,7 +6,7 @@ import { clearVoices, leastForMean, trustedAt, type Placed } from "./pairing";
 import { stepInBar, type BarShape } from "./patterns";
 import { drumVoices } from "./voices";
 
-const { max, min } = Math;
+const { abs, max, sqrt } = Math;
 
 /** Beside a hit that agrees, another of its voice within this is a flam or an echo of hearing. */
 const doubled: Seconds = 0.05;
@@ -21,20 +21,34 @@ export function level(hits: readonly ComparedHit[]): void {
   }
 }
 
-/** Takes out of all lateness what every voice has in common: that is where the grid lies, not how drums are played. */
+/** Voices whose shifts lie within this of one another move together. */
+const together: Seconds = 0.003;
+/** How much more than its number of hits the kick says of where the grid lies: others are heard against it. */
+const kickCounts = 1.5;
+
+/**
+ * Takes out of all lateness what most of the drums have in common: that is where the grid lies, not
+ * how drums are played. One voice that is late pulls the grid along, so that all others seem early.
+ */
 export function takeOutCommonShift(hits: readonly ComparedHit[]): void {
   const matched = hits.filter((hit) => hit.late !== null);
   const shifts = drumVoices.flatMap((voice) => {
     const late = matched.filter((hit) => hit.voice === voice).map((hit) => hit.late!);
-    return late.length >= max(leastForMean, 0.05 * matched.length) ? [median(late)] : [];
+    if (late.length < max(leastForMean, 0.05 * matched.length)) return [];
+    // The root keeps a kick from drowning among hats.
+    return [{ shift: median(late), weight: sqrt(late.length) * (voice === "kick" ? kickCounts : 1) }];
   });
   if (shifts.length < 2) return;
-  const common = shifts.every((s) => s > 0)
-    ? min(...shifts)
-    : shifts.every((s) => s < 0)
-      ? max(...shifts)
-      : 0;
-  for (const hit of hits) if (hit.late !== null) hit.late -= common;
+  let common = 0;
+  let most = 0;
+  for (const { shift: centre } of shifts) {
+    const near = shifts.filter(({ shift }) => abs(shift - centre) <= together);
+    const weight = near.reduce((sum, own) => sum + own.weight, 0);
+    if (weight <= most) continue;
+    most = weight;
+    common = near.reduce((sum, own) => sum + own.weight * own.shift, 0) / weight;
+  }
+  for (const hit of matched) hit.late! -= common;
 }
 
 const median = (values: readonly number[]): number => {

@@ -26,12 +26,14 @@ export interface DrumReport {
 const leastLate: Seconds = 0.008;
 /** A single hit must be off by this much, since it cannot be averaged. */
 const leastLateAlone: Seconds = 0.02;
-const leastHarder: Decibels = 3.5;
-const leastHarderAlone: Decibels = 7;
-/** Accents narrower than this are hardly heard, and cannot be lost. */
-const leastSpread: Decibels = 1.3;
+const leastHarder: Decibels = 5;
+const leastHarderAlone: Decibels = 15;
+/** Accents narrower than this (as standard deviation) are hardly heard, and cannot be lost. */
+const leastSpread: Decibels = 1;
+/** Fewer steps than this make no accents: two back-beats differ by what sounds with them. */
+const leastSteps = 3;
 /** Share of the accents that is left where a voice is called even, and from which on it is called uneven. */
-const flattened: Fraction = 0.45;
+const flattened: Fraction = 0.3;
 const exaggerated = 1.8;
 
 /** How wide the accents of a voice are in the reference, and which share of them the version has; null where there are none. */
@@ -50,7 +52,7 @@ function accentsKept(
   }
   const usual = [...steps.values()].filter(({ count }) => count >= leastForMean);
   const count = usual.reduce((sum, own) => sum + own.count, 0);
-  if (usual.length < 2) return null;
+  if (usual.length < leastSteps) return null;
   const mean = (side: "reference" | "version") => usual.reduce((sum, own) => sum + own[side], 0) / count;
   const [a, b] = [mean("reference"), mean("version")];
   let variance = 0;
@@ -141,15 +143,14 @@ export function drumReports({ hits }: ComparedDrums, beatsPerBar: number): DrumR
     }
     for (const [kind, { places, sum }] of off) {
       const named = agreed.filter(({ reference }) => places.includes(reference!.written));
-      const offset = (side: "reference" | "version") =>
-        named.reduce((total, hit) => total + hit[side]!.offset, 0) / named.length;
+      const behind = named.reduce((total, hit) => total + hit.reference!.offset, 0) / named.length;
       reports.push({
         kind,
         voice,
         places: places.sort((a, b) => a - b),
         amount: sum / places.length,
         ...(kind === "early" || kind === "late"
-          ? { offsets: { reference: offset("reference"), version: offset("version") } }
+          ? { offsets: { reference: behind, version: behind + sum / places.length } }
           : {}),
       });
     }

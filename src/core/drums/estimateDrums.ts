@@ -10,7 +10,9 @@ import { habitChance, habitFeatures } from "./habit";
 import { habitModel } from "./habitModel";
 import { asColumns, leastConfidence, type DrumEstimate, type DrumHit } from "./hits";
 import { drumActivations, type DrumActivations } from "./network";
+import { withoutBassNotes } from "./bassNotes";
 import { topsOf, type Top } from "./picking";
+import { withForce } from "./strokes";
 import { drumVoices, type DrumVoice } from "./voices";
 
 /** Bass notes less probable than this are not kept. */
@@ -25,6 +27,7 @@ const rareVoices: readonly DrumVoice[] = ["tom", "cymbal"];
 
 /** What the model says of a track, before anything is known of its bars. */
 export interface HeardDrums {
+  bands: DrumBands;
   activations: DrumActivations;
   tops: Top[];
   framesPerSecond: Hertz;
@@ -34,14 +37,18 @@ export interface HeardDrums {
 export function hearDrums(bands: DrumBands, onProgress?: (done: number) => void): HeardDrums {
   const { framesPerSecond } = bands;
   const activations = drumActivations(bands, onProgress);
-  return { activations, tops: topsOf(activations, framesPerSecond), framesPerSecond };
+  return { bands, activations, tops: topsOf(activations, framesPerSecond), framesPerSecond };
 }
 
-/** @param grid by which bars are held against one another; null where there is none. */
-export function estimateDrums(
-  { activations, tops, framesPerSecond }: HeardDrums,
+/**
+ * Hits with the velocities that the network gives them, and bass notes.
+ *
+ * @param grid by which bars are held against one another; null where there is none.
+ */
+export function soundingHits(
+  { bands, activations, tops, framesPerSecond }: HeardDrums,
   grid: Grid | null,
-): DrumEstimate {
+): { hits: DrumHit[]; bassNotes: Seconds[] } {
   const features = habitFeatures(tops, activations, framesPerSecond, grid);
   const hits: DrumHit[] = [];
   const bassNotes: Seconds[] = [];
@@ -51,7 +58,13 @@ export function estimateDrums(
     if (voice && confidence >= leastKept) hits.push({ time, voice, velocity, confidence });
     else if (!voice && confidence >= leastBass) bassNotes.push(time);
   });
-  return asColumns(withoutStrays(hits), bassNotes);
+  return { hits: withoutStrays(grid ? withoutBassNotes(hits, grid, bands) : hits), bassNotes };
+}
+
+/** @param grid by which bars are held against one another; null where there is none. */
+export function estimateDrums(heard: HeardDrums, grid: Grid | null): DrumEstimate {
+  const { hits, bassNotes } = soundingHits(heard, grid);
+  return asColumns(withForce(hits, heard.bands), bassNotes);
 }
 
 /** Hits of voices that are hardly ever heard become too unsure to count. */

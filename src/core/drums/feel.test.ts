@@ -1,5 +1,5 @@
 import { drumsAsWritten, steadyGrid } from "../testing/drums";
-import { feelOf, interlockOf, swingOfHits, velocityLevel } from "./feel";
+import { feelOf, interlockOf, sharpenedSwing, swingOfHits, velocityLevel } from "./feel";
 import { placeHits, straight } from "./steps";
 
 const shape = { beatsPerBar: 4, stepsPerBeat: 4 };
@@ -39,6 +39,38 @@ describe("feel", () => {
   it("says nothing of swing without second notes", () => {
     const drums = drumsAsWritten({ kick: ["X...X...X...X..."] }, grid);
     expect(swingOfHits(placeHits(drums.hits, grid), 16)).toBeNull();
+  });
+});
+
+describe("swing that was read of the sound, with the hits", () => {
+  const read = { eighths: { percent: 51.8, presence: 0.5 }, sixteenths: { percent: 61.9, presence: 0.18 } };
+  const hats = (line: string, percent = 50) =>
+    drumsAsWritten({ hat: [line] }, grid, { swing: { of: 16, percent } }).hits;
+
+  it("is placed where the hits are", () => {
+    const found = sharpenedSwing(read, hats("xxxxxxxxxxxxxxxx", 57), grid);
+    expect(found.sixteenths!.percent).toBeCloseTo(57, 3);
+    expect(found.eighths!.percent).toBeCloseTo(50, 3);
+  });
+
+  it("is dropped where it was faint and no drum plays second notes", () => {
+    expect(sharpenedSwing(read, hats("x.x.x.x.x.x.x.x."), grid).sixteenths).toBeNull();
+    // Heard plainly, it may be another instrument's.
+    const plain = { ...read, sixteenths: { percent: 61.9, presence: 0.4 } };
+    expect(sharpenedSwing(plain, hats("x.x.x.x.x.x.x.x."), grid).sixteenths!.percent).toBeCloseTo(61.9, 6);
+  });
+
+  it("is found in second notes that hardly show in the sound", () => {
+    const unseen = { ...read, sixteenths: null };
+    expect(sharpenedSwing(unseen, hats("x.x.x.x.x.x.x.xx", 58), grid).sixteenths!.percent).toBeCloseTo(58, 3);
+    expect(sharpenedSwing(unseen, hats("x.x.x.x.x.x.x.x.", 58), grid).sixteenths).toBeNull();
+  });
+
+  it("stays as it is where eighths are swung, and in 6/8", () => {
+    const shuffle = { eighths: { percent: 66, presence: 0.8 }, sixteenths: null };
+    expect(sharpenedSwing(shuffle, hats("xxxxxxxxxxxxxxxx"), grid)).toEqual(shuffle);
+    const sixEight = { ...grid, beatsPerBar: 2 };
+    expect(sharpenedSwing(read, hats("xxxxxxxxxxxxxxxx"), sixEight)).toEqual(read);
   });
 });
 

@@ -132,11 +132,35 @@ export function swingOfDrums(
   return heard >= leastSwing ? { of: 16, percent: heard } : straight;
 }
 
-/** Swing as it was read of a track, the sixteenths placed by the hits, which are exact, where there are any. */
+/** So many hits, none of which is the second of a pair, say that a faint reading was no swing. */
+const manyHits = 64;
+const faint: Fraction = 0.25;
+/** So many hits on second notes are there even where the sound as a whole hardly shows them. */
+const clearSeconds = 8;
+
+/** Swing as it was read of a track, sharpened by the drum hits, which are exact, where there are any. */
 export function sharpenedSwing(estimate: SwingEstimate, hits: readonly DrumHit[], grid: Grid): SwingEstimate {
-  const { sixteenths } = estimate;
-  const { of, percent } = swingOfDrums(hits, grid, estimate);
-  return of === 16 && sixteenths ? { ...estimate, sixteenths: { ...sixteenths, percent } } : estimate;
+  const { eighths, sixteenths } = estimate;
+  if (grid.beatsPerBar === 2 || (eighths && eighths.percent >= swungEighths)) return estimate;
+  const placed = placeHits(hits, grid, straight);
+  const even = swingOfHits(placed, 8);
+  const heard = swingOfHits(placed, 16);
+  return {
+    eighths: eighths && even !== null ? { ...eighths, percent: even } : eighths,
+    sixteenths: sharpened(sixteenths, heard, placed),
+  };
+}
+
+function sharpened(
+  read: SwingEstimate["sixteenths"],
+  heard: Percent | null,
+  placed: readonly PlacedHit[],
+): SwingEstimate["sixteenths"] {
+  if (read && heard === null) return placed.length >= manyHits && read.presence < faint ? null : read;
+  if (heard === null || heard < leastSwing) return read;
+  if (read) return { ...read, percent: heard };
+  const seconds = placed.filter(({ written }) => abs((written % 0.5) - 0.25) < 0.01).length;
+  return seconds >= clearSeconds ? { percent: heard, presence: seconds / placed.length } : null;
 }
 
 /** How two voices, or a voice and the bass, go together. */

@@ -12,15 +12,21 @@ const kept = (seconds: Seconds): Seconds => Math.round(seconds * 1e4) / 1e4;
 /** An onset weaker than this share of the usual beat's is ringing or noise, not the end of the music. */
 const lastOnsetShare = 0.25;
 
-/** Time of the last onset that is about as strong as the beats are. */
+/** Beats before the end that say how strong onsets are there: tracks often end quietly. */
+const endingBeats = 16;
+
+/** Time of the last onset that is about as strong as the beats are, in the whole track or before its end. */
 function lastOnset(onsets: OnsetStrength, beats: readonly Seconds[]): Seconds {
   const strength = combinedStrength(onsets);
   const at = (time: Seconds) => strength[Math.round(time * onsets.framesPerSecond)] ?? 0;
-  const least = (lastOnsetShare * beats.reduce((sum, beat) => sum + at(beat), 0)) / beats.length;
-  for (let i = strength.length - 1; i > 0; i--) {
-    if (strength[i]! >= least) return i / onsets.framesPerSecond;
-  }
-  return beats.at(-1)!;
+  const lastOver = (own: readonly Seconds[]): Seconds => {
+    const least = (lastOnsetShare * own.reduce((sum, beat) => sum + at(beat), 0)) / own.length;
+    const frame = strength.findLastIndex((value) => value >= least);
+    return frame > 0 ? frame / onsets.framesPerSecond : beats.at(-1)!;
+  };
+  const last = lastOver(beats);
+  const ending = beats.filter((beat) => beat <= last + 0.05).slice(-endingBeats);
+  return ending.length < endingBeats ? last : Math.max(last, lastOver(ending));
 }
 
 /** Beats up to the end of the bar in which the last onset falls. */

@@ -2,6 +2,7 @@
 import { z } from "zod";
 import { findCoverage, readAnew, type Alignment, type CoverageSpan } from "../align/coverage";
 import type { TrackAnalysis, TrackCurves } from "../analysis/result";
+import { asHits } from "../drums/hits";
 import { gridOf, isEmptyCorrection, type GridCorrection } from "../grid/correction";
 import type { Grid } from "../grid/grid";
 import type { OnsetRanges } from "../grid/onset";
@@ -9,7 +10,7 @@ import type { TrackMeasures } from "../match";
 import { coveredSpans, measuresOfSpans, measuresOfWhole } from "./spans";
 
 /** Raise it whenever lining up can give another result for the same analyses. */
-export const lineUpVersion = 5;
+export const lineUpVersion = 6;
 
 /** The curves that lining up needs. */
 export type LineUpCurves = Pick<TrackCurves, "levels" | "bands" | "pitches"> & { onsets: OnsetRanges };
@@ -61,6 +62,7 @@ export function lineUp(
   const sideOf = ({ analysis, curves }: LineUpSide, grid: Grid) => ({
     grid,
     durationSeconds: analysis.durationSeconds,
+    hits: asHits(analysis.drums),
     curves: { onsets: curves.onsets, pitches: curves.pitches, energies: curves.levels.energies },
   });
   const alignment =
