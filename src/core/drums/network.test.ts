@@ -1,0 +1,122 @@
+/** The network run block by block against one plain frame at a time, and what bands are fed to it. */
+import { whiteNoise } from "../testing/signals";
+import { loadFft } from "../dsp/fft";
+import { onsetStrength } from "../grid/onset";
+import { drumBandCount, drumBandEdge, drumBandGatherer, type DrumBands } from "./bands";
+import { drumModel } from "./model";
+import { drumActivations } from "./network";
+import { topsOf } from "./picking";
+
+beforeAll(loadFft);
+
+const rate = 44100;
+const bandsOf = (samples: Float32Array): DrumBands => {
+  const gatherer = drumBandGatherer(samples.length, rate);
+  onsetStrength([samples, samples], rate, undefined, gatherer.add);
+  return gatherer.finish();
+};
+const tone = (frequency: number, seconds = 0.5) =>
+  Float32Array.from(
+    { length: seconds * rate },
+    (_, i) => 0.3 * Math.sin((2 * Math.PI * frequency * i) / rate),
+  );
+
+const decoded = (text: string) => Uint8Array.from(atob(text), (letter) => letter.charCodeAt(0)).buffer;
+
+/** The written model over one frame, as the formula has it: W·x + b, rectified but for the last layer. */
+function plainly(levels: Float32Array, frame: number): number[] {
+  const frames = levels.length / drumBandCount;
+  const column = (band: number) =>
+    Array.from({ length: frames }, (_, i) => levels[i * drumBandCount + band]!);
+  const bands = Array.from({ length: drumBandCount }, (_, band) => column(band));
+  const track = [
+    ...bands.map((own) => own.reduce((a, b) => a + b, 0) / frames),
+    ...bands.map((own) => own.sort((a, b) => a - b)[Math.floor(0.97 * (frames - 1))]!),
+  ];
+  let x = [
+    ...drumModel.context.flatMap((by) =>
+      Array.from({ length: drumBandCount }, (_, band) => levels[(frame + by) * drumBandCount + band] ?? 0),
+    ),
+    ...track,
+  ];
+  drumModel.layers.forEach(({ weights, scales, biases }, layer) => {
+    const [w, s, b] = [
+      new Int8Array(decoded(weights)),
+      new Float32Array(decoded(scales)),
+      new Float32Array(decoded(biases)),
+    ];
+    const input = x;
+    x = Array.from(b, (bias, unit) => {
+      const sum = input.reduce(
+        (total, value, k) => total + value * w[unit * input.length + k]! * s[unit]!,
+        bias,
+      );
+      return layer < drumModel.layers.length - 1 ? Math.max(0, sum) : sum;
+    });
+  });
+  return x;
+}
+
+describe("the drum model", () => {
+  it("gives what its weights say, at the edges and in the last unfilled block too", () => {
+    // 50 frames and one more than a multiple of the block.
+    const noise = whiteNoise(0, 53 * drumBandCount, 1, 4);
+    const levels = noise.map((x) => Math.min(2, Math.abs(x)));
+    const { chances, velocities, curves } = drumActivations({ framesPerSecond: 100, levels });
+    for (const frame of [0, 1, 20, 51, 52]) {
+      const raw = plainly(levels, frame);
+      for (let curve = 0; curve < curves; curve++) {
+        expect(chances[frame * curves + curve]!).toBeCloseTo(1 / (1 + Math.exp(-raw[curve]!)), 4);
+        expect(velocities[frame * curves + curve]!).toBeCloseTo(raw[curves + curve]!, 3);
+      }
+    }
+  });
+});
+
+describe("bands", () => {
+  it.each([60, 150, 440, 1000, 3500, 9000])("hold a tone of %i Hz where it lies", (frequency) => {
+    const { levels } = bandsOf(tone(frequency));
+    const frame = 25;
+    const row = levels.subarray(frame * drumBandCount, (frame + 1) * drumBandCount);
+    const loudest = row.indexOf(Math.max(...row));
+    // The lowest bands are as narrow as the bins of the transform, of which they take whole ones.
+    const bin = 22;
+    expect(drumBandEdge(loudest) - bin).toBeLessThanOrEqual(frequency);
+    expect(drumBandEdge(loudest + 1) + bin).toBeGreaterThanOrEqual(frequency);
+  });
+
+  it("are the same whatever the gain, and nothing in silence", () => {
+    const noise = whiteNoise(-20, 0.5, rate);
+    const [loud, soft] = [bandsOf(noise), bandsOf(noise.map((x) => 0.05 * x))];
+    for (let i = 0; i < loud.levels.length; i += 37) expect(soft.levels[i]!).toBeCloseTo(loud.levels[i]!, 3);
+    expect(Math.max(...bandsOf(new Float32Array(rate / 2)).levels)).toBe(0);
+  });
+});
+
+describe("tops of curves", () => {
+  const curvesOf = (values: readonly number[]) => ({
+    curves: 1,
+    chances: Float32Array.from(values),
+    velocities: new Float32Array(values.length).fill(0.6),
+  });
+  /** What a hit at a place between frames looks like: as the model was taught, falling to 0 at two frames. */
+  const hitAt = (place: number, frames = 12) =>
+    Array.from({ length: frames }, (_, frame) => Math.max(0, 1 - Math.abs(frame - place) / 2) * 0.9);
+
+  it.each([4, 4.2, 4.5, 4.8, 5])("lie between the frames: %f", (place) => {
+    const [top, ...others] = topsOf(curvesOf(hitAt(place)), 100);
+    expect(others).toEqual([]);
+    expect(100 * top!.time).toBeCloseTo(place, 0.8);
+  });
+
+  it("of two hits near each other are two", () => {
+    const both = hitAt(4, 16).map((value, i) => Math.max(value, 0.7 * hitAt(8, 16)[i]!));
+    const tops = topsOf(curvesOf(both), 100);
+    expect(tops.map(({ time }) => Math.round(100 * time))).toEqual([4, 8]);
+    expect(tops[1]!.chance).toBeCloseTo(0.63, 5);
+  });
+
+  it("under the noise are none", () => {
+    expect(topsOf(curvesOf(hitAt(4).map((x) => 0.02 * x)), 100)).toEqual([]);
+  });
+});
