@@ -12,13 +12,14 @@ import {
   countedDrums,
   drumReports,
   swingOfDrums,
+  velocityLevel,
   type DrumReport,
   type DrumSide,
   type DrumVoice,
 } from "@/core/drums";
 import type { CoverageSpan } from "@/core/align/coverage";
 import { writeWav } from "@/core/formats/wav";
-import { barStart, type Grid } from "@/core/grid/grid";
+import { secondsAt, type Grid } from "@/core/grid/grid";
 import { gridOfSide, lineUp, versionGrid, type LineUpSide } from "@/core/study";
 import {
   addHits,
@@ -35,7 +36,8 @@ import { renderParts, renderRate } from "@/demo/render";
 import { barsOf, type Song } from "@/demo/song";
 import { styleSong } from "@/demo/songs/styles";
 import { decodeFile } from "@/server/decode";
-import { developmentSongs, type DevelopmentSong } from "./songs";
+import { gridOfTruth } from "./drums";
+import { developmentSongs } from "./songs";
 
 export const drumChanges = [
   "nothing",
@@ -84,6 +86,23 @@ const swungNotes = (song: Song): number =>
     .flatMap(({ notes }) => notes)
     .filter((note) => note.voice && Math.abs((writtenPlace(song, note).beat % 0.5) - 0.25) < 0.01).length;
 
+/** Accents narrower than this are chance: players and programs vary every stroke a little. */
+const leastAccents = 1.5;
+
+/** Standard deviation in dB of the mean levels of the places of a bar, each counting by its hits. */
+function accentsOf(song: Song, voice: DrumVoice): number {
+  const places = new Map<number, number[]>();
+  for (const note of song.parts.flatMap(({ notes }) => notes)) {
+    if (note.voice !== voice) continue;
+    const place = Math.round(24 * (writtenPlace(song, note).beat % song.beatsPerBar));
+    places.set(place, [...(places.get(place) ?? []), velocityLevel(note.velocity / 127)]);
+  }
+  const mean = (values: readonly number[]) => values.reduce((a, b) => a + b, 0) / values.length;
+  const whole = mean([...places.values()].flat());
+  const spread = mean([...places.values()].flatMap((own) => own.map(() => (mean(own) - whole) ** 2)));
+  return Math.sqrt(spread);
+}
+
 /** Changes a song in place; null where it has nothing that could be changed so. */
 function apply(song: Song, change: DrumChange): Wanted | null {
   const most = voicesOf(song);
@@ -120,11 +139,8 @@ function apply(song: Song, change: DrumChange): Wanted | null {
       return { kind: "late", voices: [back], places: [] };
     case "velocities flattened": {
       if (!top) return null;
-      const own = song.parts
-        .flatMap(({ notes }) => notes.filter(({ voice }) => voice === top))
-        .map(({ velocity }) => velocity);
-      // Only where there were accents to begin with.
-      if (Math.max(...own) < 1.5 * Math.min(...own)) return null;
+      // Only where there were accents to begin with: some places of the bar louder than others.
+      if (accentsOf(song, top) < leastAccents) return null;
       flattenVelocities(song, top);
       return { kind: "even", voices: [top], places: [] };
     }
@@ -138,7 +154,7 @@ function apply(song: Song, change: DrumChange): Wanted | null {
 
 const folder = path.join(process.cwd(), ".cache", "drum-differences");
 
-export async function made(
+async function made(
   style: string,
   seed: number,
   change: DrumChange,
@@ -175,7 +191,6 @@ function drumSide({ analysis }: LineUpSide, grid: Grid): DrumSide {
   return { drums, grid, swing: swingOfDrums(drums.hits, grid, analysis.grid?.swing) };
 }
 
-const near = (places: readonly number[], place: number) => places.some((own) => Math.abs(own - place) < 0.2);
 const family = (voice: DrumVoice): string =>
   ["snare", "clap", "rim"].includes(voice)
     ? "back"
@@ -190,14 +205,10 @@ export interface PreparedDifference {
   change: DrumChange;
   wanted: Wanted;
   swingPercent: number;
-  /** Bars of the song before the one that was taken for bar 1. */
-  barsBefore: number;
+  /** When what was removed or added is struck, on straight steps: a grid that was read otherwise counts other beats. */
+  times: number[];
   sides: { reference: DrumSide; version: DrumSide; spans: CoverageSpan[] } | null;
 }
-
-/** Places are told in the reference's own bars, which may be counted from another one than the song's. */
-const barsBefore = (grid: Grid, { truth }: DevelopmentSong): number =>
-  Math.round(((barStart(grid, 1) - truth.downbeats[0]!) * truth.tempo.bpm) / (60 * truth.tempo.beatsPerBar));
 
 /** All changes of some songs, heard and lined up. */
 export async function* prepareDifferences(
@@ -221,7 +232,7 @@ export async function* prepareDifferences(
           change,
           wanted: version.wanted,
           swingPercent: song!.truth.drums.swingPercent,
-          barsBefore: grid ? barsBefore(grid, song!) : 0,
+          times: version.wanted.places.map((place) => secondsAt(gridOfTruth(song!.truth), place)),
           sides:
             grid && own && alignment && alignment.spans.length > 0
               ? { reference: drumSide(reference, grid), version: drumSide(side, own), spans: alignment.spans }
@@ -239,14 +250,16 @@ export function judged({
   change,
   wanted,
   swingPercent,
-  barsBefore: skipped,
+  times,
   sides,
 }: PreparedDifference): DifferenceResult {
   const base = { style, name, change };
   if (!sides) return { ...base, reported: null, falseReports: 0, bars: 0, words: [] };
   const compared = compareDrums(sides.reference, sides.version, sides.spans);
   const reports = drumReports(compared, sides.reference.grid.beatsPerBar);
-  const places = wanted.places.map((place) => place - skipped * sides.reference.grid.beatsPerBar);
+  const { grid } = sides.reference;
+  const isWantedPlace = (place: number) =>
+    times.some((time) => Math.abs(time - secondsAt(grid, place)) < (0.2 * 60) / grid.bpm);
   const isWanted = (report: DrumReport) =>
     report.kind === wanted.kind && wanted.voices.some((voice) => family(voice) === family(report.voice));
   const words: string[] = [];
@@ -254,7 +267,7 @@ export function judged({
   let placesReported = 0;
   for (const report of reports) {
     if (report.kind === "missing" || report.kind === "extra") {
-      const wrong = report.places.filter((place) => !(isWanted(report) && near(places, place)));
+      const wrong = report.places.filter((place) => !(isWanted(report) && isWantedPlace(place)));
       placesReported += report.places.length - wrong.length;
       falseReports += wrong.length;
       if (wrong.length > 0) words.push(`${report.voice} ${report.kind} ${wrong.length}`);

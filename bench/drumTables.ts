@@ -112,7 +112,7 @@ export function drumReport(rows: readonly DrumRow[], differences: readonly Diffe
   );
   return `## Drums
 
-The same songs. F-measure of hits at ±50 ms, summed over the songs, and in brackets the mean over songs that have the voice or in which it was found. Targets in full mixes: kick 0.90, snare and clap 0.85, hats 0.90; in the drums alone 0.95, 0.92, 0.94. Velocity: Pearson's correlation over the matched hits of a song, mean; target 0.6. Timing: median over matched hits; target 5 ms. Patterns: sections of which the typical kick and snare (or clap) are exactly those that were written, on sixteenths; target 0.80. The drum model is fitted on clips with other kits, patterns, tunings and mixes (\`bench/drumClips.ts\`), what repetition says on seeds 1 to 6.
+The same songs. F-measure of hits at ±50 ms, summed over the songs, and in brackets the mean over songs that have the voice or in which it was found. Targets in full mixes: kick 0.90, snare and clap 0.85, hats 0.90; in the drums alone 0.95, 0.92, 0.94. Velocity: Pearson's correlation over the matched hits of a song, mean; target 0.6. Timing: median over matched hits; target 5 ms. Patterns: sections of which the typical kick and snare (or clap) are exactly those that were written, on sixteenths; target 0.80. The drum model is fitted on clips with other kits, patterns, tunings and mixes (\`bench/drumClips.ts\`), what repetition says on seeds 1 to 6, how hard strokes are on seeds 11 to 14 with other velocities.
 
 ${hits}
 
@@ -124,7 +124,7 @@ Confidence of single hits in full mixes; those below 0.5 are not counted as hits
 
 ${sure}
 
-Known differences: recreations of one song of each style, mixed and mastered otherwise, each with one change of the drums. Target: at most one false report in eight bars.
+Known differences: recreations of two songs of each style, mixed and mastered otherwise, each with one change of the drums. Target: at most one false report in eight bars.
 
 ${changes}`;
 }

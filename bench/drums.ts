@@ -106,6 +106,15 @@ function patternWords(hits: readonly DrumHit[], grid: Grid, swing: MainSwing, ba
     .join(" ");
 }
 
+/** The grid of a song as it was made. */
+export const gridOfTruth = ({ beats, sections, steady, tempo }: DevelopmentSong["truth"]): Grid => ({
+  beats: [...beats, sections.at(-1)!.end],
+  barOne: 0,
+  beatsPerBar: tempo.beatsPerBar,
+  steady,
+  bpm: tempo.bpm,
+});
+
 export function measureDrums(
   { truth }: Pick<DevelopmentSong, "truth">,
   analysis: TrackAnalysis,
@@ -137,14 +146,8 @@ export function measureDrums(
     right: real.some((own) => own.voice === hit.voice && Math.abs(own.time - hit.time) <= onsetWindow),
   }));
 
-  const { beatsPerBar, bpm } = truth.tempo;
-  const truthGrid: Grid = {
-    beats: [...truth.beats, truth.sections.at(-1)!.end],
-    barOne: 0,
-    beatsPerBar,
-    steady: truth.steady,
-    bpm,
-  };
+  const { beatsPerBar } = truth.tempo;
+  const truthGrid = gridOfTruth(truth);
   const grid = gridOf(analysis.grid, analysis.durationSeconds);
   let patterns = 0;
   let patternsRight = 0;

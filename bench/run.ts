@@ -307,8 +307,8 @@ for (const r of coverage) {
 const coverageTable = table(["case", "songs", "right to the bar", "key right"], coverageRows(coverage));
 const lineUpSeconds = median(coverage.map((r) => r.seconds)).toFixed(2);
 
-/** Changed recreations of one song of each style. */
-const differences = await measureDifferences(chosenStyles, [firstSeed]);
+/** Changed recreations of two songs of each style, at most. */
+const differences = await measureDifferences(chosenStyles, coverageSeeds);
 for (const { name, change, reported, words } of differences) {
   if (reported === false || words.length > 0)
     console.log(`${name}, ${change}: ${reported}, ${words.join(", ")}`);

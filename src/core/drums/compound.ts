@@ -7,7 +7,7 @@ import { beatAt, secondsAt, type Grid } from "../grid/grid";
 import type { GridEstimate } from "../grid/gridEstimate";
 import type { Bpm, Fraction, Seconds } from "../units";
 import type { DrumHit } from "./hits";
-import type { DrumVoice } from "./voices";
+import { backVoices, type DrumVoice } from "./voices";
 
 const { abs, floor, max, min, round } = Math;
 
@@ -28,7 +28,6 @@ const leastMiddle: Fraction = 0.7;
 const leastOnBar: Fraction = 0.3;
 const leastBack = 8;
 
-const backVoices: readonly DrumVoice[] = ["snare", "clap", "rim"];
 const modulo = (value: number, by: number): number => ((value % by) + by) % by;
 
 /** A reading of beats of three eighths: how long they are in the beats that were read, and where the first lies. */

@@ -2,7 +2,7 @@
 import type { Seconds } from "../units";
 import type { ComparedHit } from "./compareDrums";
 import { firstAfter } from "./feel";
-import { clearVoices, leastForMean, trustedAt, type Placed } from "./pairing";
+import { alike, clearVoices, leastForMean, trustedAt, type Placed } from "./pairing";
 import { stepInBar, type BarShape } from "./patterns";
 import { drumVoices } from "./voices";
 
@@ -108,4 +108,36 @@ export function doubt(
       if (isDouble || !trust[hit.kind] || isCovered(hit)) hit.sure = false;
     }
   }
+}
+
+/** Nearer than this two strokes sound as one. */
+const asOne: Seconds = 0.02;
+
+/**
+ * Hits that agree but sound together with another voice of their kind on either side, as a closed hat
+ * under an open one: how hard they are struck cannot be told.
+ */
+export function covered(hits: readonly ComparedHit[]): Set<ComparedHit> {
+  const result = new Set<ComparedHit>();
+  for (const side of ["reference", "version"] as const) {
+    const times = new Map(
+      drumVoices.map((voice) => [
+        voice,
+        hits
+          .flatMap((hit) => (hit[side]?.hit.voice === voice ? [hit[side].hit.time] : []))
+          .sort((a, b) => a - b),
+      ]),
+    );
+    for (const hit of hits) {
+      const own = hit[side]?.hit;
+      if (!own || hit.kind !== "agrees") continue;
+      const isCovered = drumVoices.some((other) => {
+        if (other === own.voice || !alike(other, own.voice)) return false;
+        const next = firstAfter(times.get(other)!, own.time - asOne);
+        return next !== null && next <= own.time + asOne;
+      });
+      if (isCovered) result.add(hit);
+    }
+  }
+  return result;
 }

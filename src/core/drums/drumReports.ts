@@ -1,6 +1,7 @@
 /** What is worth saying of two drum parts: what differs, where, and by how much. */
 import type { Decibels, Fraction, Seconds } from "../units";
 import type { ComparedDrums, ComparedHit } from "./compareDrums";
+import { covered } from "./doubt";
 import { velocityLevel } from "./feel";
 import { leastForMean } from "./pairing";
 import { stepInBar, type BarShape } from "./patterns";
@@ -22,8 +23,8 @@ export interface DrumReport {
   offsets?: { reference: Seconds; version: Seconds };
 }
 
-/** A step must be off by this much on average to be named. */
-const leastLate: Seconds = 0.008;
+/** A step must be off by this much on average to be named: about what listeners notice between two voices. */
+const leastLate: Seconds = 0.005;
 /** A single hit must be off by this much, since it cannot be averaged. */
 const leastLateAlone: Seconds = 0.02;
 const leastHarder: Decibels = 5;
@@ -81,6 +82,7 @@ function habitOf(values: readonly number[], least: number, leastAlone: number): 
 /** All that is worth saying, voice by voice. */
 export function drumReports({ hits }: ComparedDrums, beatsPerBar: number): DrumReport[] {
   const shape: BarShape = { beatsPerBar, stepsPerBeat: stepsPerBeat(beatsPerBar) };
+  const hidden = covered(hits);
   return drumVoices.flatMap((voice): DrumReport[] => {
     const own = hits.filter((hit) => hit.voice === voice);
     if (own.length === 0) return [];
@@ -122,14 +124,19 @@ export function drumReports({ hits }: ComparedDrums, beatsPerBar: number): DrumR
         leastLateAlone,
       );
       if (late !== null) note(late > 0 ? "late" : "early", group, late);
+      const open = group.filter((hit) => !hidden.has(hit));
+      if (open.length === 0) continue;
       const harder = habitOf(
-        group.map((hit) => hit.harder!),
+        open.map((hit) => hit.harder!),
         leastHarder,
         leastHarderAlone,
       );
-      if (harder !== null) note(harder > 0 ? "loud" : "soft", group, harder);
+      if (harder !== null) note(harder > 0 ? "loud" : "soft", open, harder);
     }
-    const accent = accentsKept(agreed, shape);
+    const accent = accentsKept(
+      agreed.filter((hit) => !hidden.has(hit)),
+      shape,
+    );
     if (accent && (accent.kept <= flattened || accent.kept >= exaggerated)) {
       // One word for the whole voice says more than many for its steps.
       off.delete("loud");

@@ -4,8 +4,9 @@
  * see Wu et al. 2018, "A Review of Automatic Drum Transcription".
  */
 import type { Grid } from "../grid/grid";
-import type { Hertz, Seconds } from "../units";
+import type { Fraction, Hertz, Seconds } from "../units";
 import type { DrumBands } from "./bands";
+import { firstAfter } from "./feel";
 import { habitChance, habitFeatures } from "./habit";
 import { habitModel } from "./habitModel";
 import { asColumns, leastConfidence, type DrumEstimate, type DrumHit } from "./hits";
@@ -13,7 +14,7 @@ import { drumActivations, type DrumActivations } from "./network";
 import { withoutBassNotes } from "./bassNotes";
 import { topsOf, type Top } from "./picking";
 import { withForce } from "./strokes";
-import { drumVoices, type DrumVoice } from "./voices";
+import { backVoices, drumVoices, type DrumVoice } from "./voices";
 
 /** Bass notes less probable than this are not kept. */
 const leastBass = 0.5;
@@ -58,7 +59,26 @@ export function soundingHits(
     if (voice && confidence >= leastKept) hits.push({ time, voice, velocity, confidence });
     else if (!voice && confidence >= leastBass) bassNotes.push(time);
   });
-  return { hits: withoutStrays(grid ? withoutBassNotes(hits, grid, bands) : hits), bassNotes };
+  const struck = grid ? withoutBassNotes(hits, grid, bands) : hits;
+  return { hits: withoutStrays(pulledApart(struck)), bassNotes };
+}
+
+/** What follows a kick this soon is heard as one with it, and so too early. */
+const drawn = { from: 0.002, to: 0.02 } as const;
+/** By which share of the distance that is heard a back-beat is drawn: mean over songs with moved hits. */
+const pull: Fraction = 0.4;
+
+/** Back-beats just after a kick where they are struck: the frames of 46 ms draw them towards it. */
+function pulledApart(hits: readonly DrumHit[]): DrumHit[] {
+  const kicks = hits
+    .filter(({ voice, confidence }) => voice === "kick" && confidence >= leastConfidence)
+    .map(({ time }) => time);
+  return hits.map((hit) => {
+    if (!backVoices.includes(hit.voice) || hit.confidence < leastConfidence) return hit;
+    const kick = firstAfter(kicks, hit.time - drawn.to);
+    const after = kick === null ? 0 : hit.time - kick;
+    return after > drawn.from ? { ...hit, time: hit.time + pull * (after - drawn.from) } : hit;
+  });
 }
 
 /** @param grid by which bars are held against one another; null where there is none. */

@@ -29,3 +29,6 @@ export const voiceNames: Record<DrumVoice, string> = {
   cymbal: "Cymbals",
   perc: "Percussion",
 };
+
+/** Voices that play the back-beat. */
+export const backVoices: readonly DrumVoice[] = ["snare", "clap", "rim"];
