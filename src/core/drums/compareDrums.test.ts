@@ -102,6 +102,20 @@ describe("drums against drums", () => {
     expect(own.accents).toBeGreaterThan(2);
   });
 
+  it("say nothing of accents where another voice of the kind covers them", () => {
+    const open: Written = { ...written, openHat: ["..X...X...X...X."] };
+    const both = drumsAsWritten(open, grid);
+    // Closed hats under the open ones, heard much louder in another mix.
+    const louder = drumsAsWritten(open, grid, {
+      alter: (hit, beat) => (hit.voice === "hat" && beat % 1 === 0.5 ? { ...hit, velocity: 1 } : hit),
+    });
+    expect(drumReports(compareDrums(side(both), side(louder), spans), 4)).toEqual([]);
+    const alone = changed((hit, beat) =>
+      hit.voice === "hat" && beat % 1 === 0.5 ? { ...hit, velocity: 1 } : hit,
+    );
+    expect(drumReports(compared(alone), 4)).toMatchObject([{ kind: "loud", voice: "hat" }]);
+  });
+
   it("do not take a voice that is struck softer throughout for other accents", () => {
     const own = compared(
       changed((hit) => (hit.voice === "hat" ? { ...hit, velocity: hit.velocity * 0.7 } : hit)),

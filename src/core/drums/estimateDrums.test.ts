@@ -81,6 +81,23 @@ describe("hits in a recording", () => {
     expect(width).toBeLessThan(8.5);
   });
 
+  it("are told apart in time where a snare follows a kick at once", async () => {
+    const late = drumsAsWritten(
+      { kick: ["X...X...X...X..."], snare: ["....X.......X..."], hat: ["..x...x...x...x."] },
+      grid,
+      { alter: (hit) => (hit.voice === "snare" ? { ...hit, time: hit.time + 0.014 } : hit) },
+    );
+    const found = await heardIn(playedDrums(late, seconds, rate, grid));
+    const kicks = of(found, "kick");
+    const after = of(found, "snare").flatMap(({ time }) => {
+      const kick = kicks.find((own) => Math.abs(own.time - time) < 0.03);
+      return kick ? [time - kick.time] : [];
+    });
+    expect(after.length).toBeGreaterThan(24);
+    const mean = after.reduce((a, b) => a + b, 0) / after.length;
+    expect(Math.abs(mean - 0.014)).toBeLessThan(0.005);
+  }, 60_000);
+
   it("leave out a kick whose bass note sounds alone", async () => {
     // A bass note with every kick; three of the kicks are left out.
     const gone = [20, 37, 45];
