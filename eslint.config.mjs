@@ -72,7 +72,7 @@ const config = [
   },
   {
     files: ["src/server/**/*.ts"],
-    ignores: ["src/server/**/*.test.ts"],
+    ignores: ["src/server/**/*.test.ts", "src/server/testServer.ts"],
     rules: not(
       ["views", "app", "components", "listening", "demo", "cli"],
       "The server knows the core and itself.",

@@ -3,27 +3,14 @@ import { Midi } from "@tonejs/midi";
 import { GET as drumsRoute } from "@/app/api/plans/[placeId]/drums/route";
 import { DELETE as undoRoute, POST as correctRoute } from "@/app/api/plans/[placeId]/route";
 import { PATCH as changeStudyRoute } from "@/app/api/studies/[studyId]/route";
-import { PUT as addTrackRoute } from "@/app/api/studies/[studyId]/tracks/route";
-import { PUT as newStudyRoute } from "@/app/api/studies/route";
 import { PUT as addStemRoute } from "@/app/api/tracks/[trackId]/stems/route";
 import { withHit, withoutHit, type CountedHit, type DrumCorrection } from "@/core/drums";
 import { writeWav } from "@/core/formats/wav";
 import { drumsAsWritten, playedDrums, steadyGrid, type Written } from "@/core/testing/drums";
-import { database, type Database } from "./database";
-import { destroyQueue } from "./queue";
-import { readStudy } from "./reading";
-import { freshDataFolder, pageRequest, until } from "./testing";
+import { pageRequest, until } from "./testing";
+import { context, testServer } from "./testServer";
 
-let db: Database;
-let cleanUp: () => Promise<void>;
-beforeAll(async () => {
-  cleanUp = await freshDataFolder();
-  db = await database();
-});
-afterAll(async () => {
-  await destroyQueue();
-  await cleanUp();
-});
+const { read, begin, beginVersion } = testServer();
 
 const rate = 32000;
 const grid = steadyGrid(120, 12, 0.2);
@@ -38,8 +25,6 @@ const wav = (alter?: (hit: CountedHit, beat: number) => CountedHit | null, only?
   const samples = playedDrums({ hits: own }, 25, rate, only ? null : grid);
   return writeWav([samples, samples], rate, "int16");
 };
-const context = <T>(params: T) => ({ params: Promise.resolve(params) });
-const read = async (studyId: string) => (await readStudy(db, studyId))!;
 const correct = (placeId: string, correction: DrumCorrection) =>
   correctRoute(pageRequest("POST", "/x", { subject: "drums", correction }), context({ placeId }));
 const undo = (placeId: string) => undoRoute(pageRequest("DELETE", "/x?subject=drums"), context({ placeId }));
@@ -52,9 +37,7 @@ describe("drums of a study", () => {
   let versionId: string;
   const drums = async (id = trackId) => (await read(studyId)).drums.get(id)!;
   beforeAll(async () => {
-    ({ studyId, trackId } = (await (
-      await newStudyRoute(pageRequest("PUT", "/api/studies?name=song.wav", wav()), undefined as never)
-    ).json()) as { studyId: string; trackId: string });
+    ({ studyId, trackId } = await begin(wav()));
     // The version has no kick in the middle of every other bar and its snare drags.
     const changed = wav((hit, beat) =>
       hit.voice === "kick" && beat % 8 === 2
@@ -63,12 +46,7 @@ describe("drums of a study", () => {
           ? { ...hit, time: hit.time + 0.016 }
           : hit,
     );
-    ({ trackId: versionId } = (await (
-      await addTrackRoute(
-        pageRequest("PUT", `/api/studies/${studyId}/tracks?role=version&name=v.wav`, changed),
-        context({ studyId }),
-      )
-    ).json()) as { trackId: string });
+    ({ trackId: versionId } = await beginVersion(studyId, changed));
     await until(async () => (await read(studyId)).linedUp.get(versionId)?.current, 60);
   }, 90_000);
 

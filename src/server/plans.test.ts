@@ -4,27 +4,14 @@ import { PUT as annotationsRoute } from "@/app/api/plans/[placeId]/annotations/r
 import { DELETE as undoRoute, POST as correctRoute } from "@/app/api/plans/[placeId]/route";
 import { POST as correctGridRoute } from "@/app/api/grids/[placeId]/route";
 import { PATCH as changeStudyRoute } from "@/app/api/studies/[studyId]/route";
-import { PUT as addTrackRoute } from "@/app/api/studies/[studyId]/tracks/route";
-import { PUT as newStudyRoute } from "@/app/api/studies/route";
 import { writeWav } from "@/core/formats/wav";
 import { chordName, readChord } from "@/core/harmony/chords";
 import type { PlanCorrection } from "@/core/plan";
 import { clicks } from "@/core/testing/signals";
-import { database, type Database } from "./database";
-import { destroyQueue } from "./queue";
-import { readStudy } from "./reading";
-import { freshDataFolder, pageRequest, until } from "./testing";
+import { pageRequest } from "./testing";
+import { context, testServer } from "./testServer";
 
-let db: Database;
-let cleanUp: () => Promise<void>;
-beforeAll(async () => {
-  cleanUp = await freshDataFolder();
-  db = await database();
-});
-afterAll(async () => {
-  await destroyQueue();
-  await cleanUp();
-});
+const { read, begin, beginVersion: addVersion, allDone: ready } = testServer();
 
 const { PI, sin } = Math;
 const rate = 22050;
@@ -53,29 +40,6 @@ function songWav(names: readonly string[], semitones = 0): Uint8Array<ArrayBuffe
 
 const loop = ["Am", "F", "C", "G"];
 const song = [...loop, ...loop, ...loop, ...loop];
-const context = <T>(params: T) => ({ params: Promise.resolve(params) });
-const read = async (studyId: string) => (await readStudy(db, studyId))!;
-const ready = (studyId: string) =>
-  until(async () => {
-    const found = await read(studyId);
-    const tracks = [found.study.reference!, ...found.study.versions];
-    return (
-      tracks.every(({ id }) => found.plans.get(id)?.current) &&
-      found.study.versions.every(({ id }) => found.linedUp.get(id)?.current) &&
-      found
-    );
-  });
-const begin = async (wav: Uint8Array<ArrayBuffer>) =>
-  (await (
-    await newStudyRoute(pageRequest("PUT", "/api/studies?name=song.wav", wav), undefined as never)
-  ).json()) as { studyId: string; trackId: string };
-const addVersion = async (studyId: string, wav: Uint8Array<ArrayBuffer>) =>
-  (await (
-    await addTrackRoute(
-      pageRequest("PUT", `/api/studies/${studyId}/tracks?role=version&name=v.wav`, wav),
-      context({ studyId }),
-    )
-  ).json()) as { trackId: string };
 const correct = (placeId: string, body: PlanCorrection | object) =>
   correctRoute(pageRequest("POST", "/x", body), context({ placeId }));
 const undo = (placeId: string, subject: string) =>
