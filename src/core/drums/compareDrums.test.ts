@@ -81,6 +81,20 @@ describe("drums against drums", () => {
     expect(report!.offsets!.version).toBeCloseTo(0.015, 6);
   });
 
+  it("do not call early what an earlier voice draws along", () => {
+    const version = changed((hit, beat) => {
+      if (beat % 4 !== 3) return hit;
+      const by = hit.voice === "snare" ? -0.014 : hit.voice === "hat" ? -0.007 : 0;
+      return { ...hit, time: hit.time + by };
+    });
+    expect(drumReports(compared(version), 4)).toMatchObject([{ kind: "early", voice: "snare" }]);
+    // On its own it is.
+    const hats = changed((hit, beat) =>
+      beat % 4 === 3 && hit.voice === "hat" ? { ...hit, time: hit.time - 0.007 } : hit,
+    );
+    expect(drumReports(compared(hats), 4)).toMatchObject([{ kind: "early", voice: "hat" }]);
+  });
+
   it("hold all other voices against the kick where only two are struck", () => {
     const two = (drums: CountedDrums) => ({
       ...drums,

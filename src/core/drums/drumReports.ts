@@ -79,10 +79,40 @@ function habitOf(values: readonly number[], least: number, leastAlone: number): 
   return abs(mean) >= max(least, (certainty * deviation) / sqrt(values.length)) ? mean : null;
 }
 
+/** What sounds with a voice that is off by more than itself is drawn along by up to this much. */
+const drawnAlong: Seconds = 0.01;
+/** By how much more the other must be off. */
+const drawing = 1.3;
+
+/** Mean lateness of each voice at each step of the bar. */
+function lateBySteps(hits: readonly ComparedHit[], shape: BarShape): Map<number, Map<DrumVoice, Seconds>> {
+  const sums = new Map<number, Map<DrumVoice, { sum: number; count: number }>>();
+  for (const { reference, voice, late } of hits) {
+    if (late === null) continue;
+    const step = stepInBar(reference!, shape);
+    const own = sums.get(step) ?? new Map<DrumVoice, { sum: number; count: number }>();
+    const known = own.get(voice) ?? { sum: 0, count: 0 };
+    own.set(voice, { sum: known.sum + late, count: known.count + 1 });
+    sums.set(step, own);
+  }
+  return new Map(
+    [...sums].map(([step, own]) => [
+      step,
+      new Map([...own].map(([voice, { sum, count }]) => [voice, sum / count])),
+    ]),
+  );
+}
+
 /** All that is worth saying, voice by voice. */
 export function drumReports({ hits }: ComparedDrums, beatsPerBar: number): DrumReport[] {
   const shape: BarShape = { beatsPerBar, stepsPerBeat: stepsPerBeat(beatsPerBar) };
   const hidden = covered(hits);
+  const lateness = lateBySteps(hits, shape);
+  const isDrawn = (voice: DrumVoice, step: number, late: Seconds) =>
+    abs(late) < drawnAlong &&
+    [...lateness.get(step)!].some(
+      ([other, own]) => other !== voice && own * late > 0 && abs(own) >= drawing * abs(late),
+    );
   return drumVoices.flatMap((voice): DrumReport[] => {
     const own = hits.filter((hit) => hit.voice === voice);
     if (own.length === 0) return [];
@@ -117,13 +147,13 @@ export function drumReports({ hits }: ComparedDrums, beatsPerBar: number): DrumR
       known.sum += amount * group.length;
       off.set(kind, known);
     };
-    for (const group of bySteps.values()) {
+    for (const [step, group] of bySteps) {
       const late = habitOf(
         group.map((hit) => hit.late!),
         leastLate,
         leastLateAlone,
       );
-      if (late !== null) note(late > 0 ? "late" : "early", group, late);
+      if (late !== null && !isDrawn(voice, step, late)) note(late > 0 ? "late" : "early", group, late);
       const open = group.filter((hit) => !hidden.has(hit));
       if (open.length === 0) continue;
       const harder = habitOf(
