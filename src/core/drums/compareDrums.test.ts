@@ -215,6 +215,46 @@ describe("drums against drums", () => {
     expect(hats((beat) => beat % 1 === 0.25 && [0, 3, 4, 6].includes(Math.floor(beat / 4)))).toEqual([]);
   });
 
+  it("do not name soft hits that are heard unsurely, nor a closed hat under an open one", () => {
+    const version = drumsAsWritten({ ...written, openHat: ["..x...x...x...x."] }, grid);
+    const both = drumsAsWritten(
+      { kick: written.kick!, snare: written.snare!, openHat: ["..x...x...x...x."] },
+      grid,
+    );
+    // The closed hats on the off-beats are under the open ones.
+    const own = compareDrums(side(both), side(version), spans);
+    const extra = own.hits.filter(({ kind }) => kind === "extra");
+    expect(extra.some(({ sure }) => sure)).toBe(true);
+    expect(extra.filter(({ version: hit }) => hit!.written % 1 === 0.5).every(({ sure }) => !sure)).toBe(
+      true,
+    );
+    // Ghost hats that only one side lets through, now and then.
+    const ghosts = changed((hit, beat) =>
+      hit.voice === "hat" && beat % 1 === 0.25
+        ? beat % 16 === 2.25
+          ? { ...hit, confidence: 0.7 }
+          : null
+        : hit,
+    );
+    const without = changed((hit, beat) => (hit.voice === "hat" && beat % 1 === 0.25 ? null : hit));
+    expect(drumReports(compareDrums(side(without), side(ghosts), spans), 4)).toEqual([]);
+  });
+
+  it("do not name hits on a step that the other side hears faintly in many bars", () => {
+    const bare = changed((hit, beat) => (hit.voice === "hat" && beat % 4 === 1.5 ? null : hit));
+    const faintly = (bars: number) => {
+      const faint = Array.from({ length: bars }, (_, bar) => ({
+        time: 0.5 + (4 * bar + 1.5) / 2,
+        voice: "hat" as const,
+        velocity: 0.4,
+        confidence: 0.2,
+      }));
+      return drumReports(compareDrums(side({ ...bare, faint }), side(reference), spans), 4);
+    };
+    expect(faintly(0)).toMatchObject([{ kind: "extra", voice: "hat" }]);
+    expect(faintly(3)).toEqual([]);
+  });
+
   it("take a clap for a snare as the same hit, and say so", () => {
     const own = compared(changed((hit) => (hit.voice === "snare" ? { ...hit, voice: "clap" } : hit)));
     expect(own.pattern).toBe(1);

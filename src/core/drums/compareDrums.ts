@@ -121,6 +121,7 @@ export function compareDrums(
   const hits: ComparedHit[] = [];
   const inReference: Placed[] = [];
   const inVersion: Placed[] = [];
+  const hinted: { reference: Placed[]; version: Placed[] } = { reference: [], version: [] };
   for (const { referenceFirst, versionFirst, bars } of spans) {
     const range = { first: referenceFirst, last: referenceFirst + bars - 1 };
     const own = { first: versionFirst, last: versionFirst + bars - 1 };
@@ -129,6 +130,12 @@ export function compareDrums(
     const b = hitsInBars(theirs.hits, own, by, beatsPerBar);
     inReference.push(...a);
     inVersion.push(...b);
+    const faint = {
+      reference: hitsInBars(ours.faint, range, 0, beatsPerBar),
+      version: hitsInBars(theirs.faint, own, by, beatsPerBar),
+    };
+    hinted.reference.push(...faint.reference);
+    hinted.version.push(...faint.version);
     const same = pairUp(a, b, (x, y) => x.hit.voice === y.hit.voice, near);
     // What was heard too faintly to count still tells that a hit is not missing, unless that side
     // hears it clearly in other bars.
@@ -136,12 +143,12 @@ export function compareDrums(
     const clearInOurs = clearSteps(a, shape);
     const heardTheirs = pairUp(
       same.missing,
-      hitsInBars(theirs.faint, own, by, beatsPerBar).filter((hit) => !clearInTheirs(hit)),
+      faint.version.filter((hit) => !clearInTheirs(hit)),
       (x, y) => x.hit.voice === y.hit.voice,
       near,
     );
     const heardOurs = pairUp(
-      hitsInBars(ours.faint, range, 0, beatsPerBar).filter((hit) => !clearInOurs(hit)),
+      faint.reference.filter((hit) => !clearInOurs(hit)),
       same.extra,
       (x, y) => x.hit.voice === y.hit.voice,
       near,
@@ -160,7 +167,10 @@ export function compareDrums(
   }
   level(hits);
   takeOutCommonShift(hits);
-  doubt(hits, inReference, inVersion, shape);
+  doubt(hits, inReference, inVersion, shape, {
+    ...hinted,
+    bars: spans.reduce((sum, own) => sum + own.bars, 0),
+  });
   hits.sort((x, y) => placeInTime(x) - placeInTime(y));
 
   const voices = drumVoices.flatMap((voice) => {

@@ -1,10 +1,10 @@
 /** Takes out of a comparison what is not played but measured: levels, a shift of the grid, what is covered. */
-import type { Seconds } from "../units";
+import type { Decibels, Fraction, Seconds } from "../units";
 import type { ComparedHit } from "./compareDrums";
-import { firstAfter } from "./feel";
+import { firstAfter, velocityLevel } from "./feel";
 import { alike, clearVoices, leastForMean, trustedAt, type Placed } from "./pairing";
 import { stepInBar, type BarShape } from "./patterns";
-import { drumVoices } from "./voices";
+import { drumVoices, type DrumVoice } from "./voices";
 
 const { abs, max, sqrt } = Math;
 
@@ -51,6 +51,9 @@ export function takeOutCommonShift(hits: readonly ComparedHit[]): void {
   for (const hit of matched) hit.late! -= common;
 }
 
+const meanLevel = (hits: readonly Placed[]): Decibels =>
+  hits.reduce((sum, { hit }) => sum + velocityLevel(hit.velocity), 0) / hits.length;
+
 const median = (values: readonly number[]): number => {
   const sorted = [...values].sort((a, b) => a - b);
   return (sorted[(sorted.length - 1) >> 1]! + sorted[sorted.length >> 1]!) / 2;
@@ -59,16 +62,48 @@ const median = (values: readonly number[]): number => {
 /** Of a voice that can be covered, a step that is there in more or fewer bars than this is rather covered now and then than played so. */
 const coveredShares = { from: 0.15, to: 0.85, leastBars: 4 } as const;
 
+/** Share of bars in which a step that can be covered is heard faintly on the other side, for it to be rather played there. */
+const hintedShare = 0.2;
+
+/** What each side hears too faintly to count, over so many bars. */
+export interface Hints {
+  reference: readonly Placed[];
+  version: readonly Placed[];
+  bars: number;
+}
+
+/** Says of a voice's step whether a side hears it faintly in so many bars that it is rather played there. */
+function hinted(side: readonly Placed[], bars: number, shape: BarShape) {
+  const counts = new Map<string, number>();
+  const keyOf = (voice: string, step: number) => `${voice} ${step}`;
+  for (const own of side) {
+    const key = keyOf(own.hit.voice, stepInBar(own, shape));
+    counts.set(key, (counts.get(key) ?? 0) + 1);
+  }
+  return (voice: DrumVoice, step: number): boolean =>
+    (counts.get(keyOf(voice, step)) ?? 0) >= hintedShare * bars;
+}
+
+/** A stroke of a voice that can be covered, this much softer than those that agree, is easily lost in another mix unless it is heard clearly. */
+const easilyLost: Decibels = 6;
+const heardClearly: Fraction = 0.92;
+
 /**
  * Marks as unsure what lacks where the other side hardly hears the voice or hears its step now and
- * then, and doubles of hits that agree.
+ * then or faintly, what is soft or sounds with another voice of its kind, and doubles of hits that agree.
  */
 export function doubt(
   hits: readonly ComparedHit[],
   reference: readonly Placed[],
   version: readonly Placed[],
   shape: BarShape,
+  hints: Hints,
 ): void {
+  const hidden = covered(hits);
+  const isHinted = {
+    missing: hinted(hints.version, hints.bars, shape),
+    extra: hinted(hints.reference, hints.bars, shape),
+  };
   for (const voice of drumVoices) {
     const trusted = (side: readonly Placed[]) => {
       const own = side.filter(({ hit }) => hit.voice === voice);
@@ -90,12 +125,22 @@ export function doubt(
     }
     const isCovered = (hit: ComparedHit) => {
       if (clearVoices.includes(voice)) return false;
+      if (hit.kind !== "agrees" && isHinted[hit.kind](voice, stepOf(hit))) return true;
       const there = counts.agrees.get(stepOf(hit)) ?? 0;
       const all = there + counts[hit.kind].get(stepOf(hit))!;
       const share = there / all;
       return all >= coveredShares.leastBars && share > coveredShares.from && share < coveredShares.to;
     };
     const agreed = own.filter(({ kind }) => kind === "agrees");
+    const levels = {
+      missing: meanLevel(agreed.map(({ reference: hit }) => hit!)),
+      extra: meanLevel(agreed.map(({ version: hit }) => hit!)),
+    };
+    const isSoft = ({ kind, reference: ours, version: theirs }: ComparedHit) => {
+      if (kind === "agrees" || clearVoices.includes(voice)) return false;
+      const { velocity, confidence } = (ours ?? theirs)!.hit;
+      return confidence < heardClearly && velocityLevel(velocity) < levels[kind] - easilyLost;
+    };
     const times = {
       missing: agreed.map(({ reference: hit }) => hit!.hit.time).sort((a, b) => a - b),
       extra: agreed.map(({ version: hit }) => hit!.hit.time).sort((a, b) => a - b),
@@ -105,7 +150,7 @@ export function doubt(
       const { time } = (hit.reference ?? hit.version)!.hit;
       const next = firstAfter(times[hit.kind], time - doubled);
       const isDouble = next !== null && next <= time + doubled;
-      if (isDouble || !trust[hit.kind] || isCovered(hit)) hit.sure = false;
+      if (isDouble || !trust[hit.kind] || isCovered(hit) || isSoft(hit) || hidden.has(hit)) hit.sure = false;
     }
   }
 }
@@ -114,8 +159,8 @@ export function doubt(
 const asOne: Seconds = 0.02;
 
 /**
- * Hits that agree but sound together with another voice of their kind on either side, as a closed hat
- * under an open one: how hard they are struck cannot be told.
+ * Hits that sound together with another voice of their kind on either side, as a closed hat under an
+ * open one: how hard they are struck, or whether at all, can hardly be told.
  */
 export function covered(hits: readonly ComparedHit[]): Set<ComparedHit> {
   const result = new Set<ComparedHit>();
@@ -130,7 +175,7 @@ export function covered(hits: readonly ComparedHit[]): Set<ComparedHit> {
     );
     for (const hit of hits) {
       const own = hit[side]?.hit;
-      if (!own || hit.kind !== "agrees") continue;
+      if (!own) continue;
       const isCovered = drumVoices.some((other) => {
         if (other === own.voice || !alike(other, own.voice)) return false;
         const next = firstAfter(times.get(other)!, own.time - asOne);
