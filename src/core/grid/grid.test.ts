@@ -92,6 +92,22 @@ describe("bars", () => {
     expect(found.confidence).toBeGreaterThan(0.5);
   });
 
+  it("go on to the end of a quiet ending, and not into what rings after it", () => {
+    const samples = bars(4, 24);
+    const rate = 44100;
+    const end = round((0.7 + 24 * 2) * rate);
+    const quietFrom = round((0.7 + 20 * 2) * rate);
+    // The last bars hardly a hundredth as loud; then their last note dies away.
+    const whole = new Float32Array(end + 4 * rate);
+    whole.set(samples.subarray(0, end));
+    for (let i = quietFrom; i < end; i++) whole[i]! *= 0.012;
+    for (let i = 0; i < 4 * rate; i++) {
+      whole[end + i]! += 0.0012 * exp(-i / (0.8 * rate)) * sin((2 * PI * 294 * (i + 2 * rate)) / rate);
+    }
+    const found = estimateGrid(onsetsOf(whole), attacksOf(whole), 120, 0.65, 52)!;
+    expect(found.downbeats).toHaveLength(24);
+  });
+
   it("are not made of a handful of beats", () => {
     expect(estimateGrid(onsetsOf(bars(4, 1)), attacksOf(bars(4, 1)), 120, 0.65, 2.5)).toBeNull();
   });
