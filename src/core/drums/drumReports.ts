@@ -103,94 +103,113 @@ function lateBySteps(hits: readonly ComparedHit[], shape: BarShape): Map<number,
   );
 }
 
-/** All that is worth saying, voice by voice. */
-export function drumReports({ hits }: ComparedDrums, beatsPerBar: number): DrumReport[] {
-  const shape: BarShape = { beatsPerBar, stepsPerBeat: stepsPerBeat(beatsPerBar) };
-  const hidden = covered(hits);
-  const lateness = lateBySteps(hits, shape);
-  const isDrawn = (voice: DrumVoice, step: number, late: Seconds) =>
+/** Whether a voice at a step of the bar is only drawn along by what sounds with it and is off by more. */
+type IsDrawn = (voice: DrumVoice, step: number, late: Seconds) => boolean;
+
+const isDrawnBy =
+  (lateness: ReturnType<typeof lateBySteps>): IsDrawn =>
+  (voice, step, late) =>
     abs(late) < drawnAlong &&
     [...lateness.get(step)!].some(
       ([other, own]) => other !== voice && own * late > 0 && abs(own) >= drawing * abs(late),
     );
+
+/** What lacks or is too much of a voice, as far as it is sure and not meant. */
+function lackingReports(voice: DrumVoice, own: readonly ComparedHit[]): DrumReport[] {
+  return (["missing", "extra"] as const).flatMap((kind): DrumReport[] => {
+    const places = own
+      .filter((hit) => hit.kind === kind && hit.sure && !hit.meant)
+      .map((hit) => (hit.reference ?? hit.version)!.written);
+    return places.length > 0 ? [{ kind, voice, places, amount: null }] : [];
+  });
+}
+
+/** That a voice is mostly played by another of its kind. */
+function otherVoiceReports(voice: DrumVoice, agreed: readonly ComparedHit[]): DrumReport[] {
+  const others = agreed.filter(({ otherVoice }) => otherVoice !== null);
+  if (others.length <= agreed.length / 2) return [];
+  const places = others.map(({ reference }) => reference!.written);
+  const otherVoice = others[others.length >> 1]!.otherVoice!;
+  return [{ kind: "otherVoice", voice, places, amount: null, otherVoice }];
+}
+
+/** That the accents of a voice are gone, or exaggerated. */
+function accentReports(
+  voice: DrumVoice,
+  agreed: readonly ComparedHit[],
+  hidden: ReadonlySet<ComparedHit>,
+  shape: BarShape,
+): DrumReport[] {
+  const open = agreed.filter((hit) => !hidden.has(hit));
+  const accent = accentsKept(open, shape);
+  if (!accent || (accent.kept > flattened && accent.kept < exaggerated)) return [];
+  const places = agreed.map(({ reference }) => reference!.written);
+  const amount = accent.spread * (accent.kept - 1);
+  return [{ kind: accent.kept <= flattened ? "even" : "accented", voice, places, amount }];
+}
+
+/** Steps at which a voice is early or late, too loud or too soft as a habit. */
+function stepReports(
+  voice: DrumVoice,
+  agreed: readonly ComparedHit[],
+  hidden: ReadonlySet<ComparedHit>,
+  isDrawn: IsDrawn,
+  shape: BarShape,
+): DrumReport[] {
+  const steps = new Map<number, ComparedHit[]>();
+  for (const hit of agreed) {
+    const step = stepInBar(hit.reference!, shape);
+    steps.set(step, [...(steps.get(step) ?? []), hit]);
+  }
+  const off = new Map<DrumReport["kind"], { group: ComparedHit[]; sum: number }>();
+  const note = (kind: DrumReport["kind"], group: readonly ComparedHit[], amount: number) => {
+    const known = off.get(kind) ?? { group: [], sum: 0 };
+    off.set(kind, { group: [...known.group, ...group], sum: known.sum + amount * group.length });
+  };
+  for (const [step, group] of steps) {
+    const late = habitOf(
+      group.map((hit) => hit.late!),
+      leastLate,
+      leastLateAlone,
+    );
+    if (late !== null && !isDrawn(voice, step, late)) note(late > 0 ? "late" : "early", group, late);
+    const open = group.filter((hit) => !hidden.has(hit));
+    if (open.length === 0) continue;
+    const harder = habitOf(
+      open.map((hit) => hit.harder!),
+      leastHarder,
+      leastHarderAlone,
+    );
+    if (harder !== null) note(harder > 0 ? "loud" : "soft", open, harder);
+  }
+  return [...off].map(([kind, { group, sum }]) => {
+    const amount = sum / group.length;
+    const behind = group.reduce((total, hit) => total + hit.reference!.offset, 0) / group.length;
+    return {
+      kind,
+      voice,
+      places: group.map(({ reference }) => reference!.written).sort((a, b) => a - b),
+      amount,
+      ...(kind === "early" || kind === "late"
+        ? { offsets: { reference: behind, version: behind + amount } }
+        : {}),
+    };
+  });
+}
+
+/** All that is worth saying, voice by voice. */
+export function drumReports({ hits }: ComparedDrums, beatsPerBar: number): DrumReport[] {
+  const shape: BarShape = { beatsPerBar, stepsPerBeat: stepsPerBeat(beatsPerBar) };
+  const hidden = covered(hits);
+  const isDrawn = isDrawnBy(lateBySteps(hits, shape));
   return drumVoices.flatMap((voice): DrumReport[] => {
     const own = hits.filter((hit) => hit.voice === voice);
-    if (own.length === 0) return [];
-    const reports: DrumReport[] = [];
-    for (const kind of ["missing", "extra"] as const) {
-      const places = own
-        .filter((hit) => hit.kind === kind && hit.sure && !hit.meant)
-        .map((hit) => (hit.reference ?? hit.version)!.written);
-      if (places.length > 0) reports.push({ kind, voice, places, amount: null });
-    }
     const agreed = own.filter(({ kind }) => kind === "agrees");
-    const others = agreed.filter(({ otherVoice }) => otherVoice !== null);
-    if (others.length > agreed.length / 2) {
-      const { otherVoice } = others[others.length >> 1]!;
-      reports.push({
-        kind: "otherVoice",
-        voice,
-        places: others.map(({ reference }) => reference!.written),
-        amount: null,
-        otherVoice: otherVoice!,
-      });
-    }
-    const bySteps = new Map<number, ComparedHit[]>();
-    for (const hit of agreed) {
-      const step = stepInBar(hit.reference!, shape);
-      bySteps.set(step, [...(bySteps.get(step) ?? []), hit]);
-    }
-    const off = new Map<DrumReport["kind"], { places: number[]; sum: number }>();
-    const note = (kind: DrumReport["kind"], group: readonly ComparedHit[], amount: number) => {
-      const known = off.get(kind) ?? { places: [], sum: 0 };
-      known.places.push(...group.map(({ reference }) => reference!.written));
-      known.sum += amount * group.length;
-      off.set(kind, known);
-    };
-    for (const [step, group] of bySteps) {
-      const late = habitOf(
-        group.map((hit) => hit.late!),
-        leastLate,
-        leastLateAlone,
-      );
-      if (late !== null && !isDrawn(voice, step, late)) note(late > 0 ? "late" : "early", group, late);
-      const open = group.filter((hit) => !hidden.has(hit));
-      if (open.length === 0) continue;
-      const harder = habitOf(
-        open.map((hit) => hit.harder!),
-        leastHarder,
-        leastHarderAlone,
-      );
-      if (harder !== null) note(harder > 0 ? "loud" : "soft", open, harder);
-    }
-    const accent = accentsKept(
-      agreed.filter((hit) => !hidden.has(hit)),
-      shape,
+    const accents = accentReports(voice, agreed, hidden, shape);
+    // One word for the accents of a whole voice says more than many for its steps.
+    const steps = stepReports(voice, agreed, hidden, isDrawn, shape).filter(
+      ({ kind }) => accents.length === 0 || (kind !== "loud" && kind !== "soft"),
     );
-    if (accent && (accent.kept <= flattened || accent.kept >= exaggerated)) {
-      // One word for the whole voice says more than many for its steps.
-      off.delete("loud");
-      off.delete("soft");
-      reports.push({
-        kind: accent.kept <= flattened ? "even" : "accented",
-        voice,
-        places: agreed.map(({ reference }) => reference!.written),
-        amount: accent.spread * (accent.kept - 1),
-      });
-    }
-    for (const [kind, { places, sum }] of off) {
-      const named = agreed.filter(({ reference }) => places.includes(reference!.written));
-      const behind = named.reduce((total, hit) => total + hit.reference!.offset, 0) / named.length;
-      reports.push({
-        kind,
-        voice,
-        places: places.sort((a, b) => a - b),
-        amount: sum / places.length,
-        ...(kind === "early" || kind === "late"
-          ? { offsets: { reference: behind, version: behind + sum / places.length } }
-          : {}),
-      });
-    }
-    return reports;
+    return [...lackingReports(voice, own), ...otherVoiceReports(voice, agreed), ...accents, ...steps];
   });
 }
