@@ -36,6 +36,7 @@ import { renderParts, renderRate } from "@/demo/render";
 import { barsOf, type Song } from "@/demo/song";
 import { styleSong } from "@/demo/songs/styles";
 import { decodeFile } from "@/server/decode";
+import { backVoices } from "@/core/drums/voices";
 import { gridOfTruth } from "./drums";
 import { developmentSongs } from "./songs";
 
@@ -106,7 +107,7 @@ function accentsOf(song: Song, voice: DrumVoice): number {
 /** Changes a song in place; null where it has nothing that could be changed so. */
 function apply(song: Song, change: DrumChange): Wanted | null {
   const most = voicesOf(song);
-  const back = most(["snare", "clap", "rim"]);
+  const back = most(backVoices);
   const top = most(["hat", "openHat", "cymbal"]);
   const bars = barsOf(song);
   const { beatsPerBar } = song;
@@ -192,11 +193,7 @@ function drumSide({ analysis }: LineUpSide, grid: Grid): DrumSide {
 }
 
 const family = (voice: DrumVoice): string =>
-  ["snare", "clap", "rim"].includes(voice)
-    ? "back"
-    : ["hat", "openHat", "cymbal", "perc"].includes(voice)
-      ? "top"
-      : voice;
+  backVoices.includes(voice) ? "back" : ["hat", "openHat", "cymbal", "perc"].includes(voice) ? "top" : voice;
 
 /** One recreation beside its reference, ready to be compared; null where the two could not be lined up. */
 export interface PreparedDifference {

@@ -39,7 +39,7 @@ export const drumGroups = {
 } as const satisfies Record<string, readonly DrumVoice[]>;
 export type DrumGroup = keyof typeof drumGroups;
 
-/** Onsets count as the same within ±50 ms (MIREX drum transcription; mir_eval `onset.f_measure`). */
+/** Onsets count as the same within ±50 ms (Wu et al. 2018, "A Review of Automatic Drum Transcription"; from memory). */
 const onsetWindow = 0.05;
 /** Two voices of a group struck at once are one onset. */
 const atOnce = 0.02;

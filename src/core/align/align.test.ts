@@ -2,6 +2,7 @@
 import { barStart, type Grid } from "../grid/grid";
 import { pitchCount } from "../harmony/pitches";
 import { loadFft } from "../dsp/fft";
+import { drumsAsWritten, steadyGrid, type Written } from "../testing/drums";
 import { stereo, whiteNoise } from "../testing/signals";
 import type { BarCurves } from "./barFeatures";
 import { findCoverage, plainReading, readAnew, type AlignedSide } from "./coverage";
@@ -72,6 +73,77 @@ const bridge = [2, 10, 3, 1].map((chord) => ({ chord, rhythm: "k.......s......."
 const song = [...verse, ...chorus, ...bridge, ...chorus.map((b) => ({ ...b, chord: b.chord + 1 }))];
 const reference = track(song);
 const spansOf = (side: AlignedSide) => findCoverage(reference, side).spans;
+
+/** Hits that bars are played with, over a grid that begins with bar 1. */
+const drummed = (lines: readonly Written[], { grid, ...side }: AlignedSide): AlignedSide => ({
+  ...side,
+  grid,
+  hits: lines
+    .flatMap((written, bar) => {
+      const from = barStart(grid, bar + 1);
+      const one = steadyGrid(grid.bpm, 1, from);
+      return drumsAsWritten(written, one).hits;
+    })
+    .sort((a, b) => a.time - b.time),
+});
+
+describe("coverage with drums", () => {
+  // Two passages that sound alike on the whole, but for the kicks.
+  const bars = Array.from({ length: 24 }, (_, i) => verse[i % 4]!);
+  const straight: Written = { kick: ["X...X...X...X..."], hat: ["x.x.x.x.x.x.x.x."] };
+  const broken: Written = { kick: ["X.....X...X....."], hat: ["x.x.x.x.x.x.x.x."] };
+  const written = Array.from({ length: 24 }, (_, bar) => (bar < 12 ? straight : broken));
+  const whole = drummed(written, track(bars));
+  const loop = (own: Written) =>
+    findCoverage(
+      whole,
+      drummed(
+        Array.from({ length: 8 }, () => own),
+        track(bars.slice(0, 8), { seed: 5 }),
+      ),
+    );
+
+  it("tells passages apart that differ in one drum alone", () => {
+    const [there] = loop(straight).spans;
+    expect(there!.referenceFirst + there!.bars).toBeLessThanOrEqual(13);
+    const [here] = loop(broken).spans;
+    expect(here).toMatchObject({ versionFirst: 1, bars: 8 });
+    expect(here!.referenceFirst).toBeGreaterThanOrEqual(13);
+  });
+
+  it("finds its place where no drums are recreated", () => {
+    const bare = track([...song, ...verse].slice(4, 12), { seed: 6 });
+    const own = drummed(
+      Array.from({ length: 20 }, () => straight),
+      track([...song, ...verse]),
+    );
+    expect(findCoverage(own, bare).spans).toEqual([{ referenceFirst: 5, versionFirst: 1, bars: 8 }]);
+  });
+});
+
+describe("where fours begin", () => {
+  // Fours of which the second and the third begin with the same bar: where the jump lies is open.
+  const fours = [
+    [0, 5, 9, 7],
+    [4, 2, 11, 6],
+    [4, 10, 1, 8],
+    [3, 8, 5, 11],
+    [7, 1, 6, 9],
+  ].map((chords, i) =>
+    chords.map((chord) => ({ chord, rhythm: ["k.h.s.h.k.h.s.hs", "k.hks.h.k.hks.h."][i % 2]! })),
+  );
+  fours[2]![0] = fours[1]![0]!;
+  const version = track([fours[0]!, ...fours.slice(2)].flat(), { seed: 4 });
+
+  it.each([0, 1])("a section that is left out is left out whole, with bar 1 counted %i bars late", (late) => {
+    const plain = track(fours.flat());
+    const counted = { ...plain, grid: { ...plain.grid, barOne: 4 * late } };
+    expect(findCoverage(counted, version).spans).toEqual([
+      { referenceFirst: 1 - late, versionFirst: 1, bars: 4 },
+      { referenceFirst: 9 - late, versionFirst: 5, bars: 12 },
+    ]);
+  });
+});
 
 describe("coverage", () => {
   it("of the track itself is the whole, in its own key", () => {

@@ -1,6 +1,6 @@
 /** Which drums are struck where in each bar, so that bars that differ in one drum alone are told apart. */
 import type { DrumHit } from "../drums/hits";
-import { drumVoices, type DrumVoice } from "../drums/voices";
+import { backVoices, drumVoices, type DrumVoice } from "../drums/voices";
 import { beatAt, type Grid } from "../grid/grid";
 import type { Fraction } from "../units";
 
@@ -9,7 +9,7 @@ const { floor, max, min, round, sqrt } = Math;
 /** Drums that recreations put in each other's place, and that are heard as one another. */
 const kinds: readonly (readonly DrumVoice[])[] = [
   ["kick"],
-  ["snare", "clap", "rim"],
+  backVoices,
   ["hat", "openHat", "cymbal"],
   ["tom", "perc"],
 ];

@@ -22,6 +22,7 @@ const suspicions: readonly { lessSure: Fraction; softer: Decibels }[] = [
 /** Fewer bars than this show no habit. */
 const leastBars = 4;
 
+/** The upper one where two are in the middle. */
 const median = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[values.length >> 1]!;
 
 /** Hits of which kicks that are rather bass notes are too unsure to count. */

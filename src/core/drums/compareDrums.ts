@@ -5,7 +5,7 @@ import type { Grid } from "../grid/grid";
 import type { Decibels, Fraction, Percent, Seconds } from "../units";
 import type { CountedDrums, CountedHit } from "./correction";
 import type { DrumHit } from "./hits";
-import { doubt, level, takeOutCommonShift } from "./doubt";
+import { doubt, level, markCovered, takeOutCommonShift } from "./doubt";
 import { velocityLevel, swingOfHits } from "./feel";
 import { alike, clearSteps, hitsInBars, pairUp, type Placed } from "./pairing";
 import { stepInBar, type BarShape } from "./patterns";
@@ -47,6 +47,8 @@ export interface ComparedHit {
   sure: boolean;
   /** Whether it is missing, or there in addition, on purpose. */
   meant: boolean;
+  /** Another voice of its kind sounds with it on either side: how hard it is struck, or whether at all, can hardly be told. */
+  covered: boolean;
 }
 
 /** One voice over all that is compared. */
@@ -167,6 +169,7 @@ export function compareDrums(
   }
   level(hits);
   takeOutCommonShift(hits);
+  markCovered(hits);
   doubt(hits, inReference, inVersion, shape, {
     ...hinted,
     bars: spans.reduce((sum, own) => sum + own.bars, 0),
@@ -219,6 +222,7 @@ const agreeing = (reference: Placed, version: Placed, otherVoice: DrumVoice | nu
   harder: velocityLevel(version.hit.velocity) - velocityLevel(reference.hit.velocity),
   sure: true,
   meant: false,
+  covered: false,
 });
 
 const alone = (own: Placed, kind: "missing" | "extra", meant: boolean): ComparedHit => ({
@@ -231,6 +235,7 @@ const alone = (own: Placed, kind: "missing" | "extra", meant: boolean): Compared
   harder: null,
   sure: own.hit.confidence >= sureAt,
   meant,
+  covered: false,
 });
 
 /** F-measure with each hit weighed by its velocity; a hit that agrees is weighed as both sides strike it on average. */

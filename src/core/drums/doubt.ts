@@ -1,4 +1,5 @@
 /** Takes out of a comparison what is not played but measured: levels, a shift of the grid, what is covered. */
+import { median } from "../median";
 import type { Decibels, Fraction, Seconds } from "../units";
 import type { ComparedHit } from "./compareDrums";
 import { firstAfter, velocityLevel } from "./feel";
@@ -54,11 +55,6 @@ export function takeOutCommonShift(hits: readonly ComparedHit[]): void {
 const meanLevel = (hits: readonly Placed[]): Decibels =>
   hits.reduce((sum, { hit }) => sum + velocityLevel(hit.velocity), 0) / hits.length;
 
-const median = (values: readonly number[]): number => {
-  const sorted = [...values].sort((a, b) => a - b);
-  return (sorted[(sorted.length - 1) >> 1]! + sorted[sorted.length >> 1]!) / 2;
-};
-
 /** Of a voice that can be covered, a step that is there in more or fewer bars than this is rather covered now and then than played so. */
 const coveredShares = { from: 0.15, to: 0.85, leastBars: 4 } as const;
 
@@ -99,7 +95,6 @@ export function doubt(
   shape: BarShape,
   hints: Hints,
 ): void {
-  const hidden = covered(hits);
   const isHinted = {
     missing: hinted(hints.version, hints.bars, shape),
     extra: hinted(hints.reference, hints.bars, shape),
@@ -150,7 +145,7 @@ export function doubt(
       const { time } = (hit.reference ?? hit.version)!.hit;
       const next = firstAfter(times[hit.kind], time - doubled);
       const isDouble = next !== null && next <= time + doubled;
-      if (isDouble || !trust[hit.kind] || isCovered(hit) || isSoft(hit) || hidden.has(hit)) hit.sure = false;
+      if (isDouble || !trust[hit.kind] || isCovered(hit) || isSoft(hit) || hit.covered) hit.sure = false;
     }
   }
 }
@@ -158,12 +153,8 @@ export function doubt(
 /** Nearer than this two strokes sound as one. */
 const asOne: Seconds = 0.02;
 
-/**
- * Hits that sound together with another voice of their kind on either side, as a closed hat under an
- * open one: how hard they are struck, or whether at all, can hardly be told.
- */
-export function covered(hits: readonly ComparedHit[]): Set<ComparedHit> {
-  const result = new Set<ComparedHit>();
+/** Marks hits that sound together with another voice of their kind on either side, as a closed hat under an open one. */
+export function markCovered(hits: readonly ComparedHit[]): void {
   for (const side of ["reference", "version"] as const) {
     const times = new Map(
       drumVoices.map((voice) => [
@@ -176,13 +167,11 @@ export function covered(hits: readonly ComparedHit[]): Set<ComparedHit> {
     for (const hit of hits) {
       const own = hit[side]?.hit;
       if (!own) continue;
-      const isCovered = drumVoices.some((other) => {
-        if (other === own.voice || !alike(other, own.voice)) return false;
+      const others = drumVoices.filter((other) => other !== own.voice && alike(other, own.voice));
+      hit.covered ||= others.some((other) => {
         const next = firstAfter(times.get(other)!, own.time - asOne);
         return next !== null && next <= own.time + asOne;
       });
-      if (isCovered) result.add(hit);
     }
   }
-  return result;
 }

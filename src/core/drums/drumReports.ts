@@ -1,7 +1,6 @@
 /** What is worth saying of two drum parts: what differs, where, and by how much. */
 import type { Decibels, Fraction, Seconds } from "../units";
 import type { ComparedDrums, ComparedHit } from "./compareDrums";
-import { covered } from "./doubt";
 import { velocityLevel } from "./feel";
 import { leastForMean } from "./pairing";
 import { stepInBar, type BarShape } from "./patterns";
@@ -134,13 +133,8 @@ function otherVoiceReports(voice: DrumVoice, agreed: readonly ComparedHit[]): Dr
 }
 
 /** That the accents of a voice are gone, or exaggerated. */
-function accentReports(
-  voice: DrumVoice,
-  agreed: readonly ComparedHit[],
-  hidden: ReadonlySet<ComparedHit>,
-  shape: BarShape,
-): DrumReport[] {
-  const open = agreed.filter((hit) => !hidden.has(hit));
+function accentReports(voice: DrumVoice, agreed: readonly ComparedHit[], shape: BarShape): DrumReport[] {
+  const open = agreed.filter(({ covered }) => !covered);
   const accent = accentsKept(open, shape);
   if (!accent || (accent.kept > flattened && accent.kept < exaggerated)) return [];
   const places = agreed.map(({ reference }) => reference!.written);
@@ -152,7 +146,6 @@ function accentReports(
 function stepReports(
   voice: DrumVoice,
   agreed: readonly ComparedHit[],
-  hidden: ReadonlySet<ComparedHit>,
   isDrawn: IsDrawn,
   shape: BarShape,
 ): DrumReport[] {
@@ -173,7 +166,7 @@ function stepReports(
       leastLateAlone,
     );
     if (late !== null && !isDrawn(voice, step, late)) note(late > 0 ? "late" : "early", group, late);
-    const open = group.filter((hit) => !hidden.has(hit));
+    const open = group.filter(({ covered }) => !covered);
     if (open.length === 0) continue;
     const harder = habitOf(
       open.map((hit) => hit.harder!),
@@ -200,14 +193,13 @@ function stepReports(
 /** All that is worth saying, voice by voice. */
 export function drumReports({ hits }: ComparedDrums, beatsPerBar: number): DrumReport[] {
   const shape: BarShape = { beatsPerBar, stepsPerBeat: stepsPerBeat(beatsPerBar) };
-  const hidden = covered(hits);
   const isDrawn = isDrawnBy(lateBySteps(hits, shape));
   return drumVoices.flatMap((voice): DrumReport[] => {
     const own = hits.filter((hit) => hit.voice === voice);
     const agreed = own.filter(({ kind }) => kind === "agrees");
-    const accents = accentReports(voice, agreed, hidden, shape);
+    const accents = accentReports(voice, agreed, shape);
     // One word for the accents of a whole voice says more than many for its steps.
-    const steps = stepReports(voice, agreed, hidden, isDrawn, shape).filter(
+    const steps = stepReports(voice, agreed, isDrawn, shape).filter(
       ({ kind }) => accents.length === 0 || (kind !== "loud" && kind !== "soft"),
     );
     return [...lackingReports(voice, own), ...otherVoiceReports(voice, agreed), ...accents, ...steps];

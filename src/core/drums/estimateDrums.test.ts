@@ -1,5 +1,6 @@
 /** Hearing drums, on patterns played on the synthesised kit: nothing that the model was told is a file. */
 import { analyse } from "../analysis/analyse";
+import { whiteNoise } from "../testing/signals";
 import { drumsAsWritten, playedDrums, steadyGrid, type Written } from "../testing/drums";
 import { velocityLevel } from "./feel";
 import { asHits, leastConfidence, type DrumHit } from "./hits";
@@ -151,6 +152,34 @@ describe("hits in a recording", () => {
     );
     expect((await heardIn(tone)).filter(({ time }) => time > 0.1 && time < 5.9)).toEqual([]);
   }, 60_000);
+});
+
+describe("files that are hardly music", () => {
+  const noise = whiteNoise(-12, 3, rate, 8);
+  it.each<[string, number, Float32Array]>([
+    ["a second", rate, noise.slice(0, rate)],
+    ["a constant", rate, new Float32Array(3 * rate).fill(0.5)],
+    ["noise at 96 kHz", 96000, noise],
+    ["clicks at 8 kHz", 8000, Float32Array.from({ length: 24000 }, (_, i) => (i % 4000 < 40 ? 0.5 : 0))],
+    ["one sample", rate, Float32Array.from({ length: 2 * rate }, (_, i) => (i === rate ? 1 : 0))],
+  ])(
+    "%s: times lie in the file, velocities and confidences between 0 and 1",
+    async (_name, sampleRate, samples) => {
+      const { analysis } = await analyse({
+        sampleRate,
+        channels: [samples, samples],
+        layout: ["left", "right"],
+      });
+      for (const { time, velocity, confidence } of asHits(analysis.drums)) {
+        expect(time).toBeGreaterThanOrEqual(0);
+        expect(time).toBeLessThanOrEqual(samples.length / sampleRate + 0.05);
+        for (const share of [velocity, confidence]) {
+          expect(share).toBeGreaterThanOrEqual(0);
+          expect(share).toBeLessThanOrEqual(1);
+        }
+      }
+    },
+  );
 });
 
 describe("the practice kit", () => {

@@ -65,7 +65,10 @@ export function soundingHits(
 
 /** What follows a kick this soon is heard as one with it, and so too early. */
 const drawn = { from: 0.002, to: 0.02 } as const;
-/** By which share of the distance that is heard a back-beat is drawn: mean over songs with moved hits. */
+/**
+ * By which share of the distance that is heard it is put further off. Least squares over twelve songs
+ * with moved hits give 0.67, but kits differ much, and a hit that is put too far is heard as late.
+ */
 const pull: Fraction = 0.4;
 
 /** Back-beats just after a kick where they are struck: the frames of 46 ms draw them towards it. */

@@ -4,7 +4,7 @@ import type { Fraction } from "../units";
 import type { CountedHit } from "./correction";
 import { stepInBar, type BarShape } from "./patterns";
 import type { PlacedHit } from "./steps";
-import type { DrumVoice } from "./voices";
+import { backVoices, type DrumVoice } from "./voices";
 
 const { abs } = Math;
 
@@ -17,7 +17,7 @@ export const trustedAt: Fraction = 0.85;
 
 /** Voices that stand in for one another, and that ears and programs confuse. */
 const families: readonly (readonly DrumVoice[])[] = [
-  ["snare", "clap", "rim"],
+  backVoices,
   ["hat", "openHat", "cymbal", "perc"],
   ["kick", "tom"],
 ];

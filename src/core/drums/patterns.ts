@@ -1,4 +1,5 @@
 /** Bars of drums held against each other: which are alike, what is typical of a section, what varies. */
+import { median } from "../median";
 import { secondsAt, type BarRange, type Grid } from "../grid/grid";
 import { letterAt } from "../sections/letters";
 import type { Fraction, Seconds } from "../units";
@@ -142,12 +143,6 @@ function periodOf(bars: readonly BarSteps[]): 1 | 2 | 4 {
   }
   return best;
 }
-
-const median = (values: readonly number[]): number => {
-  const sorted = [...values].sort((a, b) => a - b);
-  const middle = sorted.length >> 1;
-  return sorted.length % 2 === 1 ? sorted[middle]! : (sorted[middle - 1]! + sorted[middle]!) / 2;
-};
 
 /** The typical pattern of some bars: what more than half of the bars at the same place of the period have. */
 export function typicalPattern(

@@ -124,6 +124,7 @@ const uncompared = (own: PlacedHit<CountedHit>): ComparedHit => ({
   harder: null,
   sure: true,
   meant: false,
+  covered: false,
 });
 
 const barOfHit = ({ reference, version }: ComparedHit): number => (reference ?? version)!.bar;
