@@ -1,7 +1,7 @@
 import type { NextConfig } from "next";
 
 const config: NextConfig = {
-  serverExternalPackages: ["piscina", "@libsql/client", "libsql"],
+  serverExternalPackages: ["piscina", "@libsql/client", "libsql", "music-metadata"],
   poweredByHeader: false,
   // Types are checked once for the whole project by `npm run check`.
   typescript: { ignoreBuildErrors: true },

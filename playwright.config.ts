@@ -9,12 +9,12 @@ process.env.E2E_DATA ??= mkdtempSync(path.join(tmpdir(), "plain-mirror-e2e-"));
 
 export default defineConfig({
   testDir: "e2e",
-  workers: 1,
+  // Files side by side, the tests of one after the other; all share one server.
+  workers: 2,
   fullyParallel: false,
   // Room for a machine that is shared: a slow one must not look like a failure.
   timeout: 180_000,
-  // A second try begins with a fresh browser: rendering of sound depends on how busy the old one is.
-  retries: 2,
+  retries: 0,
   expect: { timeout: 20_000 },
   reporter: [["list"], ["json", { outputFile: "test-results/report.json" }]],
   use: {

@@ -3,8 +3,8 @@ import { analyse } from "@/core/analysis/analyse";
 import { readAnew, type CoverageSpan } from "@/core/align/coverage";
 import { gridOf } from "@/core/grid/correction";
 import { barStart } from "@/core/grid/grid";
-import { lineUp, type LineUpSide } from "@/core/study";
-import { decodeFile } from "@/server/decode";
+import { alignVersion, type AlignmentSide } from "@/core/study";
+import { decodeFile } from "@/server/decoding/decode";
 import { barsOf, straightTimeOf, type Song } from "@/demo/song";
 import { styleSong } from "@/demo/songs/styles";
 import { developmentSongs } from "./songs";
@@ -22,7 +22,7 @@ export interface CoverageResult {
   seconds: number;
 }
 
-async function sideOf(file: string): Promise<LineUpSide> {
+async function sideOf(file: string): Promise<AlignmentSide> {
   const decoded = await decodeFile(file);
   if (!decoded.ok) throw new Error(`${file}: ${decoded.refusal.sentence}`);
   const { analysis, curves } = await analyse(decoded.value.signal);
@@ -117,7 +117,7 @@ export async function measureCoverage(
       for (const made of await versionsOf(style, seed)) {
         const version = await sideOf(made.file);
         const begun = performance.now();
-        const { alignment } = lineUp(reference, version);
+        const { alignment } = alignVersion(reference, version);
         const seconds = (performance.now() - begun) / 1000;
         const grids = {
           reference: gridOf(reference.analysis.grid, reference.analysis.durationSeconds),

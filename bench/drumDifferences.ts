@@ -20,7 +20,7 @@ import {
 import type { CoverageSpan } from "@/core/align/coverage";
 import { writeWav } from "@/core/formats/wav";
 import { secondsAt, type Grid } from "@/core/grid/grid";
-import { gridOfSide, lineUp, versionGrid, type LineUpSide } from "@/core/study";
+import { gridOfSide, alignVersion, versionGrid, type AlignmentSide } from "@/core/study";
 import {
   addHits,
   flattenVelocities,
@@ -35,7 +35,7 @@ import { chance } from "@/demo/random";
 import { renderParts, renderRate } from "@/demo/render";
 import { barsOf, type Song } from "@/demo/song";
 import { styleSong } from "@/demo/songs/styles";
-import { decodeFile } from "@/server/decode";
+import { decodeFile } from "@/server/decoding/decode";
 import { backVoices } from "@/core/drums/voices";
 import { gridOfTruth } from "./drums";
 import { developmentSongs } from "./songs";
@@ -181,13 +181,13 @@ async function made(
   return wanted && { file: `${base}.wav`, wanted };
 }
 
-async function sideOf(file: string): Promise<LineUpSide> {
+async function sideOf(file: string): Promise<AlignmentSide> {
   const decoded = await decodeFile(file);
   if (!decoded.ok) throw new Error(decoded.refusal.sentence);
   return { ...(await analyse(decoded.value.signal)), correction: {} };
 }
 
-function drumSide({ analysis }: LineUpSide, grid: Grid): DrumSide {
+function drumSide({ analysis }: AlignmentSide, grid: Grid): DrumSide {
   const drums = countedDrums(analysis.drums, {}, grid);
   return { drums, grid, swing: swingOfDrums(drums.hits, grid, analysis.grid?.swing) };
 }
@@ -221,7 +221,7 @@ export async function* prepareDifferences(
         const version = await made(style, seed, change);
         if (!version) continue;
         const side = await sideOf(version.file);
-        const { alignment } = lineUp(reference, side);
+        const { alignment } = alignVersion(reference, side);
         const own = versionGrid(gridOfSide(side), {}, alignment, grid);
         yield {
           style,

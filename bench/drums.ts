@@ -23,7 +23,7 @@ import { mixDown } from "@/demo/mix";
 import { chance } from "@/demo/random";
 import { renderParts, renderRate } from "@/demo/render";
 import { styleSong } from "@/demo/songs/styles";
-import { decodeFile } from "@/server/decode";
+import { decodeFile } from "@/server/decoding/decode";
 import { matchedEvents } from "./metrics";
 import type { DevelopmentSong } from "./songs";
 

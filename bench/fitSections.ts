@@ -6,7 +6,7 @@ import { parseArgs } from "node:util";
 import { gridOf } from "@/core/grid/correction";
 import { barProfile } from "@/core/sections/barProfile";
 import { boundaryFeatures } from "@/core/sections/boundaries";
-import { likenessFeatures } from "@/core/sections/likeness";
+import { similarityFeatures } from "@/core/sections/similarity";
 import { elementGroups, presenceFeatures } from "@/core/sections/presence";
 import { rolesIn } from "@/demo/truth";
 import { styleSong } from "@/demo/songs/styles";
@@ -47,7 +47,12 @@ for await (const { song, analysis, curves } of heardSongs(seeds)) {
   if (!grid || eventF(song.truth.downbeats, analysis.grid?.downbeats ?? []) < 0.8) continue;
   const profile = barProfile(
     grid,
-    { energies: curves.levels.energies, onsets: curves.onsets, pitches: curves.pitches, bands: curves.bands },
+    {
+      kWeightedMeanSquares: curves.levels.kWeightedMeanSquares,
+      onsets: curves.onsets,
+      pitches: curves.pitches,
+      bands: curves.bands,
+    },
     analysis.durationSeconds,
   );
   const nearest = (time: number) =>
@@ -77,7 +82,7 @@ for await (const { song, analysis, curves } of heardSongs(seeds)) {
       for (let bar = 0; bar < bars; bar++) {
         if (same[first.from + bar] === same[second.from + bar]) alike++;
       }
-      likeness.push(yesOrNo(song.style, likenessFeatures(profile, a, b), alike >= sameMaterial * bars));
+      likeness.push(yesOrNo(song.style, similarityFeatures(profile, a, b), alike >= sameMaterial * bars));
     });
   });
   song.truth.sections.forEach(({ start, end }, s) => {
@@ -99,8 +104,8 @@ const fittings = [
   },
   {
     examples: likeness,
-    name: "likenessModel",
-    file: "src/core/sections/likenessModel.ts",
+    name: "similarityModel",
+    file: "src/core/sections/similarityModel.ts",
     command,
     about: "`likenessFeatures`",
     penalty: 0.003,

@@ -6,7 +6,7 @@ import { deserialize, serialize } from "node:v8";
 import { analyse } from "@/core/analysis/analyse";
 import type { TrackAnalysis, TrackCurves } from "@/core/analysis/result";
 import { styles } from "@/demo/songs/styles";
-import { decodeFile } from "@/server/decode";
+import { decodeFile } from "@/server/decoding/decode";
 import { developmentSongs, type DevelopmentSong } from "./songs";
 
 export interface HeardSong {

@@ -3,7 +3,7 @@ import { analyse } from "@/core/analysis/analyse";
 import { gridOf } from "@/core/grid/correction";
 import { secondsAt } from "@/core/grid/grid";
 import { momentKinds, type MomentKind } from "@/core/sections/moments";
-import { decodeFile } from "@/server/decode";
+import { decodeFile } from "@/server/decoding/decode";
 import { momentSong } from "./momentSongs";
 
 export interface CountedMoments {

@@ -3,7 +3,7 @@ import type { TrackAnalysis } from "@/core/analysis/result";
 import { planTimes } from "@/core/formats/planTimes";
 import { gridOf } from "@/core/grid/correction";
 import type { Signal } from "@/core/audio/signal";
-import { pitchMap } from "@/core/harmony/pitchMap";
+import { pitchSalience } from "@/core/harmony/pitchSalience";
 import { harteLabel } from "@/core/harmony/chords";
 import { readNote } from "@/core/harmony/notes";
 import { countedPlan } from "@/core/plan";
@@ -38,7 +38,7 @@ export interface MeasuredPlan {
 export function tuningStepError({ channels, sampleRate }: Signal, measured: number, seed: number): number {
   const moved = ((seed * 37) % 61) - 30;
   const [left, right = left] = channels as [Float32Array, Float32Array?];
-  const { tuningCents } = pitchMap([left, right], sampleRate * 2 ** (moved / 1200));
+  const { tuningCents } = pitchSalience([left, right], sampleRate * 2 ** (moved / 1200));
   const error = tuningCents - measured - moved;
   // A semitone's worth of cents more or less is the same tuning.
   return Math.abs(error - 100 * Math.round(error / 100));

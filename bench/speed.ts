@@ -1,6 +1,6 @@
 /** Analyses one file and prints the time of each stage and the peak of memory as JSON. */
 import { analyse } from "@/core/analysis/analyse";
-import { decodeFile } from "@/server/decode";
+import { decodeFile } from "@/server/decoding/decode";
 
 const file = process.argv[2];
 if (!file) throw new Error("a file is needed");

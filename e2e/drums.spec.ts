@@ -1,12 +1,12 @@
 /** Drums from the first look to the files: what is heard, what differs, put right, meant, brought in, taken along. */
 import { readFile } from "node:fs/promises";
 import { Midi } from "@/core/formats/midiFile";
-import { expect, test } from "@playwright/test";
+import { expect } from "@playwright/test";
 import { writeWav } from "@/core/formats/wav";
 import { placeHits, type CountedHit } from "@/core/drums";
 import { drumMidi } from "@/core/formats/drumMidi";
 import { drumsAsWritten, playedDrums, steadyGrid, type Written } from "@/core/testing/drums";
-import { addVersions, beginStudyWith, expectAccessible, expectNoSidewaysScroll } from "./helpers";
+import { addVersions, beginStudyWith, expectAccessible, expectNoSidewaysScroll, test } from "./helpers";
 
 const grid = steadyGrid(120, 12, 0.2);
 const written: Written = {
@@ -53,18 +53,18 @@ test("drums are compared hit by hit, put right, meant, heard and taken along", a
   await page.keyboard.press("Escape");
   await findings
     .locator("li", { hasText: "Kick: 2 hits missing" })
-    .getByRole("button", { name: "meant?" })
+    .getByRole("button", { name: "Intended" })
     .click();
   await expect(page.getByText("Kick: 2 hits missing")).toBeHidden();
-  await expect(page.getByText(/Different on purpose:/)).toBeVisible();
-  await page.getByRole("button", { name: /Kick: fewer hits is not meant/ }).click();
+  await expect(page.getByText(/Intended differences:/)).toBeVisible();
+  await page.getByRole("button", { name: /Kick: fewer hits is not intended/ }).click();
   await expect(page.getByText("Kick: 2 hits missing")).toBeVisible();
 
   // A hit is chosen, struck otherwise by the keyboard, and that is undone.
   const shown = page.getByRole("group", { name: /^Drum hits of bars/ });
   await shown.focus();
   await page.keyboard.press("ArrowRight");
-  const detail = page.getByRole("region", { name: "The chosen hit" });
+  const detail = page.getByRole("region", { name: "Selected hit" });
   // The key moved on among the hits, not the playhead.
   await expect(page.getByText("3 : 1.0")).toBeVisible();
   await expect(detail.getByLabel("voice")).toHaveValue(/kick|hat/);
@@ -75,7 +75,7 @@ test("drums are compared hit by hit, put right, meant, heard and taken along", a
   // Keys faster than the page: thirty milliseconds, and still one hit.
   const count = await shown.locator(".hit.reference").count();
   for (let i = 0; i < 6; i++) await page.keyboard.press("Alt+Shift+ArrowRight");
-  await expect(page.getByText("The hit is moved.").first()).toBeVisible();
+  await expect(page.getByText("Hit moved").first()).toBeVisible();
   await page.waitForTimeout(1500);
   await page.reload();
   await expect(shown.locator(".hit.reference")).toHaveCount(count);
@@ -83,9 +83,25 @@ test("drums are compared hit by hit, put right, meant, heard and taken along", a
   await page.keyboard.press("ArrowRight");
   await detail.getByLabel("voice").selectOption("tom");
   await expect(shown.getByText("Toms", { exact: true })).toBeVisible();
-  await page.getByRole("button", { name: "Undo", exact: true }).last().click();
-  await page.getByRole("button", { name: "As heard" }).click();
-  await expect(page.getByText("Drums are as heard again.")).toBeVisible();
+  await page.getByRole("button", { name: "Undo", exact: true }).first().click();
+  await page.getByRole("button", { name: "Reset to detected" }).click();
+  await expect(page.getByText("Drums reset to detected")).toBeVisible();
+
+  // A hit is added at the playhead by a key: a snare on the first beat of bar 1.
+  await page.keyboard.press("Home");
+  await page.getByRole("heading", { name: /^Drums/ }).click();
+  await page.keyboard.press("ArrowRight");
+  await expect(page.getByTestId("position")).toHaveText("1 : 1.0");
+  await shown
+    .locator(".hit.reference", { hasText: /Snare, bar/ })
+    .first()
+    .dispatchEvent("click");
+  await shown.focus();
+  const all = await shown.locator(".hit.reference").count();
+  await page.keyboard.press("a");
+  await expect(page.getByText("Hit added").first()).toBeVisible();
+  await page.keyboard.press("Control+z");
+  await expect(shown.locator(".hit.reference")).toHaveCount(all);
 
   // Files: out as MIDI and back in as the version's exact pattern.
   const download = page.waitForEvent("download");
@@ -111,7 +127,7 @@ test("drums are compared hit by hit, put right, meant, heard and taken along", a
   await expect(dialog.getByText(/28 hits over 2 bars/)).toBeVisible();
   await expect(dialog.getByLabel("repeat to the end")).toBeChecked();
   await dialog.getByRole("button", { name: "Take 28 hits" }).click();
-  await expect(page.getByText("loop.mid is the pattern now.")).toBeVisible();
+  await expect(page.getByText("Pattern imported from loop.mid")).toBeVisible();
   await expect(page.getByText("Kick: 2 hits missing")).toBeHidden();
   await expect(page.getByText(/^Snare .* ms late$/)).toBeHidden();
   await page.reload();
@@ -134,16 +150,10 @@ test("a pattern is heard on the practice kit, alone", async ({ page }) => {
       return start.apply(this, times);
     };
   });
-  await page
-    .getByRole("group", { name: "On the practice kit" })
-    .getByRole("button", { name: "reference" })
-    .click();
+  await page.getByRole("group", { name: "Practice kit" }).getByRole("button", { name: "reference" }).click();
   await expect(page.getByRole("button", { name: "Pause" })).toBeVisible();
   await expect
     .poll(() => page.evaluate(() => (window as unknown as { strokes: number }).strokes), { timeout: 15_000 })
     .toBeGreaterThan(8);
-  await page
-    .getByRole("group", { name: "On the practice kit" })
-    .getByRole("button", { name: "reference" })
-    .click();
+  await page.getByRole("group", { name: "Practice kit" }).getByRole("button", { name: "reference" }).click();
 });

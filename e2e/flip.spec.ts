@@ -1,7 +1,8 @@
 /** What the built audio thread puts out in a real browser, rendered faster than it would play. */
-import { expect, test } from "@playwright/test";
-import { framesPerPiece } from "@/core/formats/pieces";
+import { expect } from "@playwright/test";
+import { framesPerChunk } from "@/core/formats/chunks";
 import type { Grid } from "@/core/grid/grid";
+import { test } from "./helpers";
 import { referenceTimeline, versionTimeline } from "@/listening/engine/timeline";
 
 const rate = 44100;
@@ -18,10 +19,10 @@ test("a flip lands at the same beat, as loud, without a click", async ({ page })
   const reference = grid(120, 0.4, 6);
   const version = grid(104, 1.1, 4);
   const lined = { reference, version, spans: [{ referenceFirst: 2, versionFirst: 1, bars: 4 }] };
-  const seconds = { reference: 13, recreation: 11 };
+  const seconds = { reference: 13, version: 11 };
   const timelines = {
     reference: referenceTimeline(reference, seconds.reference),
-    recreation: versionTimeline(lined, seconds.recreation),
+    version: versionTimeline(lined, seconds.version),
   };
   // Beat 6 is bar 2 beat 3: bar 1 beat 3 of the version, which begins at 1.1 s.
   const flipBeat = 6;
@@ -30,7 +31,7 @@ test("a flip lands at the same beat, as loud, without a click", async ({ page })
 
   const render = () =>
     page.evaluate(
-      async ({ rate, timelines, seconds, framesPerPiece, startBeat, flipSeconds }) => {
+      async ({ rate, timelines, seconds, framesPerChunk, startBeat, flipSeconds }) => {
         const context = new OfflineAudioContext(2, 2 * rate, rate);
         await context.audioWorklet.addModule("/listening/mixer.js");
         const mixer = new AudioWorkletNode(context, "plain-mirror-mixer", {
@@ -44,7 +45,7 @@ test("a flip lands at the same beat, as loud, without a click", async ({ page })
         // The reference is a tone, the version a tone twice as loud whose pitch says where it is.
         const tone = (time: number) => 0.2 * Math.sin(2 * Math.PI * 300 * time);
         const sweep = (time: number) => 0.4 * Math.sin(2 * Math.PI * (200 * time + 20 * time * time));
-        for (const side of ["reference", "recreation"] as const) {
+        for (const side of ["reference", "version"] as const) {
           const frames = seconds[side] * rate;
           say({
             kind: "deck",
@@ -52,25 +53,36 @@ test("a flip lands at the same beat, as loud, without a click", async ({ page })
             setup: { sampleRate: rate, frames, timeline: timelines[side] },
             keepPieces: false,
           });
-          for (let piece = 0; piece * framesPerPiece < frames; piece++) {
-            const samples = new Float32Array(Math.min(framesPerPiece, frames - piece * framesPerPiece));
+          for (let piece = 0; piece * framesPerChunk < frames; piece++) {
+            const samples = new Float32Array(Math.min(framesPerChunk, frames - piece * framesPerChunk));
             for (let i = 0; i < samples.length; i++) {
-              const time = (piece * framesPerPiece + i) / rate;
+              const time = (piece * framesPerChunk + i) / rate;
               samples[i] = side === "reference" ? tone(time) : sweep(time);
             }
             say({ kind: "piece", side, piece, channels: [samples, samples] });
           }
         }
-        say({ kind: "settings", settings: { trim: { reference: 1, recreation: 0.5 } } });
-        say({ kind: "seek", beat: startBeat });
+        say({ kind: "settings", settings: { trim: { reference: 1, version: 0.5 } } });
+        say({ kind: "seek", beat: startBeat, number: 1 });
         say({ kind: "play" });
-        // Orders given before rendering are heard at its start; the flip comes in the middle.
+        // Every order is answered by a report: rendering goes on when it has been carried out.
+        const reported = (isMeant: (report: { playing: boolean; time: number }) => boolean) =>
+          new Promise<void>((resolve) => {
+            mixer.port.addEventListener("message", function listen({ data }) {
+              if (!isMeant(data)) return;
+              mixer.port.removeEventListener("message", listen);
+              resolve();
+            });
+            mixer.port.start();
+          });
+        const plays = reported(({ playing }) => playing);
         void context.suspend(flipSeconds).then(async () => {
-          say({ kind: "settings", settings: { lead: "recreation" } });
-          // Time for the order to reach the audio thread, on a busy machine too.
-          await new Promise((resolve) => setTimeout(resolve, 1500));
+          const obeyed = reported(({ time }) => time >= context.currentTime - 1e-6);
+          say({ kind: "settings", settings: { activeSide: "version" } });
+          await obeyed;
           await context.resume();
         });
+        await plays;
         const rendered = await context.startRendering();
         return [...rendered.getChannelData(0)];
       },
@@ -78,7 +90,7 @@ test("a flip lands at the same beat, as loud, without a click", async ({ page })
         rate,
         timelines,
         seconds,
-        framesPerPiece,
+        framesPerChunk,
         startBeat: flipBeat - 1,
         flipSeconds: 0.5,
       },
@@ -102,14 +114,8 @@ test("a flip lands at the same beat, as loud, without a click", async ({ page })
     return best;
   };
   const isHeard = ({ error }: { error: number }) => Math.sqrt(error / (length / 7)) < 0.01;
-  let found = await render();
-  let best = placeIn(found);
-  // On a busy machine the order to flip may reach the audio thread too late to be heard here: again then.
-  for (let tries = 1; !isHeard(best) && tries < 10; tries++) {
-    await page.reload();
-    found = await render();
-    best = placeIn(found);
-  }
+  const found = await render();
+  const best = placeIn(found);
   // The fit first: where it is bad, no flip was heard at all.
   expect(isHeard(best)).toBe(true);
   expect(Math.abs(best.shift)).toBeLessThan(0.005);

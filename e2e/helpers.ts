@@ -1,10 +1,30 @@
 import AxeBuilder from "@axe-core/playwright";
-import { expect, type Page } from "@playwright/test";
+import { expect, test as base, type Page } from "@playwright/test";
 import { applyBiquad, designBiquad } from "@/core/dsp/biquad";
 import { writeWav } from "@/core/formats/wav";
 import { readChord } from "@/core/harmony/chords";
 import { voicing } from "@/core/harmony/voicing";
 import { clicks, whiteNoise } from "@/core/testing/signals";
+
+/**
+ * A test fails where its page reports an error: one that nobody caught, a warning of React about what
+ * the server sent, or a resource that did not come. Those that belong to the job are named by the test.
+ */
+export const test = base.extend<{ expectedErrors: RegExp[] }>({
+  expectedErrors: [
+    async ({ page }, use) => {
+      const expected: RegExp[] = [];
+      const errors: string[] = [];
+      page.on("pageerror", (error) => errors.push(error.message));
+      page.on("console", (message) => {
+        if (message.type() === "error") errors.push(`${message.text()} ${message.location().url}`);
+      });
+      await use(expected);
+      expect(errors.filter((error) => !expected.some((own) => own.test(error)))).toEqual([]);
+    },
+    { auto: true },
+  ],
+});
 
 interface Piece {
   seconds?: number;
@@ -79,7 +99,7 @@ export async function beginStudyWith(page: Page, file: ReturnType<typeof wavFile
   await page.goto("/");
   await page.locator('input[aria-label="Choose the reference"]').setInputFiles(file);
   await page.waitForURL(/\/studies\/[0-9a-f]+\/overview/);
-  await expect(page.getByRole("heading", { name: "The reference, measured" })).toBeVisible({
+  await expect(page.getByRole("heading", { name: "Reference", exact: true, level: 1 })).toBeVisible({
     timeout: 60_000,
   });
   return /studies\/([0-9a-f]+)/.exec(page.url())![1]!;
@@ -88,11 +108,12 @@ export async function beginStudyWith(page: Page, file: ReturnType<typeof wavFile
 /** Adds versions from the page that is open and waits for the match of the last one. */
 export async function addVersions(page: Page, files: ReturnType<typeof wavFile>[]): Promise<void> {
   await page.locator('input[type="file"][multiple]').first().setInputFiles(files);
-  await expect(
-    page.getByRole("region", { name: "Files on their way in" }).getByText(/This is version/),
-  ).toHaveCount(files.length, {
-    timeout: 60_000,
-  });
+  await expect(page.getByRole("region", { name: "Uploads" }).getByText(/Added as version/)).toHaveCount(
+    files.length,
+    {
+      timeout: 60_000,
+    },
+  );
 }
 
 /** Fails where axe finds a serious or critical violation in either theme. */

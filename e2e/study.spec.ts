@@ -1,7 +1,15 @@
 /** Whole jobs in a real browser against the built application. */
 import { writeFile } from "node:fs/promises";
-import { expect, test } from "@playwright/test";
-import { addVersions, beginStudy, expectAccessible, expectNoSidewaysScroll, piece, wavFile } from "./helpers";
+import { expect } from "@playwright/test";
+import {
+  addVersions,
+  beginStudy,
+  expectAccessible,
+  expectNoSidewaysScroll,
+  piece,
+  test,
+  wavFile,
+} from "./helpers";
 
 test("from two files to a match, and what to do about it", async ({ page }) => {
   await beginStudy(page, "Harbour Lights");
@@ -14,7 +22,7 @@ test("from two files to a match, and what to do about it", async ({ page }) => {
   ]);
   await page.getByLabel("What changed in version 2").fill("tempo right, too bright");
   await page.getByLabel("What changed in version 2").press("Enter");
-  await expect(page.getByRole("heading", { name: "Version 2 against the reference" })).toBeVisible();
+  await expect(page.getByRole("heading", { name: "Version 2 vs. the reference" })).toBeVisible();
 
   const match = Number(await page.getByTestId("match").textContent());
   expect(match).toBeGreaterThan(20);
@@ -23,20 +31,29 @@ test("from two files to a match, and what to do about it", async ({ page }) => {
   await expect(findings.getByText(/dB (above|from)/)).toBeVisible();
 
   await page.keyboard.press("Comma");
-  await expect(page.getByRole("heading", { name: "Version 1 against the reference" })).toBeVisible();
+  await expect(page.getByRole("heading", { name: "Version 1 vs. the reference" })).toBeVisible();
   await expect(page).toHaveURL(/version=1/);
   await expect(findings.getByText("Too fast")).toBeVisible();
   await expect(findings.getByText(/LU too quiet/)).toBeVisible();
 
   await page.getByRole("button", { name: /^Tempo/ }).click();
   await expect(page.getByText(/every further 1 % halves it/)).toBeVisible();
-  await page.getByLabel("Weight in the match").fill("0");
+  // The tempo is the worst of this version: without its weight the match is better.
+  const first = Number(await page.getByTestId("match").textContent());
+  await page.getByLabel("Weight of tempo").fill("0");
+  await page.getByLabel("Weight of tempo").press("Enter");
   await expect
     .poll(async () => Number(await page.getByTestId("match").textContent()))
-    .toBeGreaterThan(match - 60);
+    .toBeGreaterThan(first + 0.5);
+  await page.keyboard.press("Control+z");
+  await expect.poll(async () => Number(await page.getByTestId("match").textContent())).toBe(first);
+  await page.keyboard.press("Control+Shift+z");
+  await expect
+    .poll(async () => Number(await page.getByTestId("match").textContent()))
+    .toBeGreaterThan(first + 0.5);
   await page.getByRole("button", { name: "1/12 octave" }).click();
   await page.getByText("The same in numbers").click();
-  await expect(page.getByRole("cell", { name: /agrees|too (strong|weak)/ }).first()).toBeVisible();
+  await expect(page.getByRole("cell", { name: /matches|too (loud|quiet)/ }).first()).toBeVisible();
   await expectAccessible(page);
   await expectNoSidewaysScroll(page);
 });
@@ -57,14 +74,14 @@ test("progress is shown, survives a reload in the middle, and can be cancelled",
   await page.getByRole("button", { name: "Analyse again" }).click();
   await expect(page.getByRole("progressbar", { name: /Analysis/ }).first()).toBeVisible();
   await page.reload();
-  await expect(page.getByRole("heading", { name: "The reference, measured" })).toBeVisible({
+  await expect(page.getByRole("heading", { name: "Reference", exact: true, level: 1 })).toBeVisible({
     timeout: 120_000,
   });
 });
 
-test("a wrong file gets a sentence and leaves nothing behind", async ({ page }) => {
+test("a wrong file gets a sentence and leaves nothing behind", async ({ page, expectedErrors }) => {
+  expectedErrors.push(/status of 4(15|22).*name=(letter|brief)\.wav/);
   await page.goto("/");
-  const before = await page.getByRole("row").count();
   await page.locator('input[aria-label="Choose the reference"]').setInputFiles({
     name: "letter.wav",
     mimeType: "audio/wav",
@@ -74,7 +91,13 @@ test("a wrong file gets a sentence and leaves nothing behind", async ({ page }) 
     /letter\.wav: This is not an audio file that Plain Mirror can read\./,
   );
   await page.reload();
-  expect(await page.getByRole("row").count()).toBe(before);
+  await expect(
+    page
+      .getByRole("link", { name: "New study" })
+      .or(page.getByRole("heading", { level: 2 }))
+      .first(),
+  ).toBeVisible();
+  await expect(page.getByRole("row", { name: /letter/ })).toHaveCount(0);
 
   await beginStudy(page, "Slate Roofs", { seed: 60 });
   await page
@@ -84,9 +107,9 @@ test("a wrong file gets a sentence and leaves nothing behind", async ({ page }) 
       { name: "brief.wav", mimeType: "audio/wav", buffer: wavFile("x", { seconds: 0.6 }).buffer },
       wavFile("good.wav", { seed: 61 }),
     ]);
-  const arrivals = page.getByRole("region", { name: "Files on their way in" });
+  const arrivals = page.getByRole("region", { name: "Uploads" });
   await expect(arrivals.getByRole("alert")).toHaveText(/only 0\.60 s long/);
-  await expect(arrivals.getByText("This is version 1.")).toBeVisible({ timeout: 60_000 });
+  await expect(arrivals.getByText("Added as version 1.")).toBeVisible({ timeout: 60_000 });
   await arrivals.getByRole("button", { name: "Close" }).first().click();
   // The same file again is recognised.
   await page.goto(page.url().replace("/overview", "/versions"));
@@ -147,9 +170,9 @@ test("either track plays, stops, seeks and changes sides from the keyboard", asy
   // Loops, clicks and ways of listening, from the keyboard and the bar.
   await page.keyboard.press("k");
   await expect(page.getByRole("button", { name: "click: medium" })).toBeVisible();
-  await page.getByRole("button", { name: /^listen through/ }).click();
+  await page.getByRole("button", { name: /^monitor/ }).click();
   await page.getByRole("button", { name: "below 100 Hz" }).click();
-  await expect(page.getByRole("button", { name: "listen through: below 100 Hz" })).toBeVisible();
+  await expect(page.getByRole("button", { name: "monitor: below 100 Hz" })).toBeVisible();
   await page.keyboard.press("Escape");
   await page.getByRole("button", { name: /^speed, pitch/ }).click();
   await page.getByRole("button", { name: "50 %", exact: true }).click();
@@ -167,86 +190,10 @@ test("either track plays, stops, seeks and changes sides from the keyboard", asy
   await expectAccessible(page);
 });
 
-test("elements are changed, ordered, removed and brought back", async ({ page }) => {
-  const id = await beginStudy(page, "Clay Pipes", { seed: 90 });
-  await addVersions(page, [wavFile("v.wav", { brightDb: 6, seed: 90 })]);
-  await page.goto(`/studies/${id}/elements`);
-  const row = (name: string) => page.getByRole("row", { name: new RegExp(name) });
-  await row("Hats").getByRole("button", { name: "Hats", exact: true }).click();
-  const detail = page.getByRole("complementary", { name: "About Hats" });
-  await expect(detail.getByText(/dB too strong from 6 kHz/)).toBeVisible();
-  await detail.getByLabel("State").selectOption("close enough");
-  await expect(page.getByRole("link", { name: /✓ Hats/ })).toBeVisible();
-  await detail.getByLabel("Focus from, Hz").fill("20000");
-  await detail.getByLabel("to, Hz", { exact: true }).focus();
-  await expect(detail.getByText("Must lie above the start.")).toBeVisible();
-  await detail.getByLabel("Focus from, Hz").fill("7000");
-  await detail.getByLabel("Focus from, Hz").press("Enter");
-  await expect(page.getByText("“Hats” was changed.").first()).toBeVisible();
-
-  await page.getByRole("button", { name: "Remove Hats from the list" }).click();
-  await expect(row("Hats")).toHaveCount(0);
-  await page
-    .getByRole("status")
-    .getByText("“Hats” was removed.")
-    .locator("..")
-    .getByRole("button", { name: "Undo" })
-    .click();
-  await expect(row("Hats")).toHaveCount(1);
-
-  const names = () =>
-    page
-      .getByRole("row")
-      .getByRole("button", { name: /^(?!Move)/ })
-      .allTextContents();
-  await page.getByRole("button", { name: "Move Kick", exact: true }).focus();
-  await page.keyboard.press("Space");
-  await page.keyboard.press("ArrowDown");
-  await page.waitForTimeout(300);
-  await page.keyboard.press("Space");
-  await expect.poll(async () => (await names())[0]).toBe("Bass");
-  await page.reload();
-  await expect.poll(async () => (await names())[0]).toBe("Bass");
-
-  await page.getByRole("button", { name: "Add an element" }).click();
-  await expect(row("New element")).toHaveCount(1);
-  await expectAccessible(page);
-  await expectNoSidewaysScroll(page);
-});
-
-test("versions are noted and deleted, a study renamed and deleted, after asking", async ({ page }) => {
-  const id = await beginStudy(page, "Wool Market", { seed: 100 });
-  await addVersions(page, [wavFile("a.wav", { seed: 101 }), wavFile("b.wav", { seed: 102 })]);
-  await page.goto(`/studies/${id}/versions`);
-  await page.getByRole("button", { name: "Add a note" }).first().click();
-  await page.getByLabel("Note on version 2").fill("more wool");
-  await page.keyboard.press("Enter");
-  await expect(page.getByRole("button", { name: "more wool" })).toBeVisible();
-  await expectAccessible(page);
-  await page.getByRole("button", { name: "Delete version 1" }).click();
-  await page.getByRole("button", { name: "Delete the version" }).click();
-  await expect(page.getByRole("button", { name: "Choose version 1" })).toHaveCount(0);
-  await expect(page.getByRole("button", { name: "Choose version 2" })).toBeVisible();
-
-  await page.goto("/");
-  await expectAccessible(page);
-  await expectNoSidewaysScroll(page);
-  await page.getByRole("button", { name: "Rename Wool Market" }).click();
-  await page.getByLabel("Name of Wool Market").fill("Wool and Water");
-  await page.keyboard.press("Enter");
-  await expect(page.getByRole("link", { name: "Wool and Water" })).toBeVisible();
-  await page.getByRole("button", { name: "Delete Wool and Water" }).click();
-  await expect(page.getByRole("dialog")).toContainText("its one version");
-  await page.getByRole("button", { name: "Delete the study" }).click();
-  await expect(page.getByRole("link", { name: "Wool and Water" })).toHaveCount(0);
-  await page.goto(`/studies/${id}/overview`);
-  await expect(page.getByRole("heading", { name: "Nothing is here" })).toBeVisible();
-});
-
 test("an empty study says what to do, and the shortcuts are listed", async ({ page }) => {
   await page.goto("/");
-  await page.getByRole("button", { name: "begin with an empty study" }).click();
-  await expect(page.getByRole("heading", { name: "Bring in the reference" })).toBeVisible();
+  await page.getByRole("button", { name: "start with an empty study" }).click();
+  await expect(page.getByRole("heading", { name: "Add the reference" })).toBeVisible();
   await expectAccessible(page);
   await page.keyboard.press("?");
   await expect(page.getByRole("dialog", { name: "Keyboard shortcuts" })).toBeVisible();
@@ -254,7 +201,7 @@ test("an empty study says what to do, and the shortcuts are listed", async ({ pa
   await page
     .locator('input[aria-label="Choose the reference"]')
     .setInputFiles(wavFile("late.wav", { seed: 110 }));
-  await expect(page.getByRole("heading", { name: "The reference, measured" })).toBeVisible({
+  await expect(page.getByRole("heading", { name: "Reference", exact: true, level: 1 })).toBeVisible({
     timeout: 60_000,
   });
 });

@@ -1,7 +1,8 @@
 /**
- * Bundles what runs in threads of its own: the worker of the server to `dist/worker.mjs`, where
- * packages stay outside, and the audio thread of the pages to `public/listening`, beside the
- * stretching package, which loads itself into that thread and so must be served as it is.
+ * Bundles what runs outside the server's own thread: its decoding processes and its computing
+ * threads to `dist`, where packages stay outside, and the audio thread of the pages to
+ * `public/listening`, beside the stretching package, which loads itself into that thread and so must
+ * be served as it is.
  */
 import { copyFileSync, mkdirSync } from "node:fs";
 import { build } from "esbuild";
@@ -10,8 +11,12 @@ const shared = { bundle: true, format: "esm", tsconfig: "tsconfig.json", logLeve
 
 await build({
   ...shared,
-  entryPoints: ["src/server/worker.ts"],
-  outfile: "dist/worker.mjs",
+  entryPoints: {
+    decoding: "src/server/decoding/decodingProcess.ts",
+    compute: "src/server/jobs/computeThread.ts",
+  },
+  outdir: "dist",
+  outExtension: { ".js": ".mjs" },
   platform: "node",
   target: "node20",
   packages: "external",

@@ -1,8 +1,6 @@
-/** Runs once when the server starts: brings the database up to date and takes up waiting work. */
+/** Runs once when the server starts. */
 export async function register() {
   if (process.env.NEXT_RUNTIME !== "nodejs") return;
-  const { database } = await import("./server/database");
-  const { resumeQueue } = await import("./server/queue");
-  await database();
-  await resumeQueue();
+  const { start } = await import("./server/start");
+  await start();
 }

@@ -1,31 +1,21 @@
+import { Problem } from "@/components/Problem";
 import { ThemeSwitch } from "@/components/ThemeSwitch";
-import { database } from "@/server/database";
-import { readAllStudies } from "@/server/reading";
-import { StudyList, type StudyRow } from "@/views/home/StudyList";
+import { success } from "@/core/outcome";
+import { newestRevision } from "@/server/jobs/progress";
+import { fromDatabase } from "@/server/pages";
+import { listRemovedStudies, listStudies } from "@/server/study/summary";
+import { StudyList } from "@/views/home/StudyList";
 
 export const dynamic = "force-dynamic";
 
 export default async function HomePage() {
-  const rows = (await readAllStudies(await database())).map(
-    ({ study, analyses, grids, plans, standings }): StudyRow => {
-      const { reference } = study;
-      const tracks = [...(reference ? [reference] : []), ...study.versions];
-      const analysis = reference && analyses.get(reference.file.hash);
-      return {
-        id: study.id,
-        title: study.title,
-        addedAt: study.addedAt,
-        artist: reference?.file.claims.artist ?? null,
-        referenceFile: reference?.fileName ?? null,
-        pending: tracks.some(({ job }) => job.state === "queued" || job.state === "running"),
-        bpm: (reference && grids.get(reference.id)?.bpm) ?? analysis?.tempo?.bpm ?? null,
-        key: (reference && plans.get(reference.id)?.counted.key) ?? null,
-        referenceState: reference && reference.job.state !== "done" ? reference.job.says : null,
-        versions: study.versions.length,
-        match: standings.findLast((standing) => standing.match !== null)?.match ?? null,
-        history: standings.map((standing) => standing.match),
-      };
-    },
+  const lists = await fromDatabase(async (db) =>
+    success({
+      // Taken first, so that whatever changes while the lists are read makes them out of date.
+      revision: newestRevision(),
+      rows: await listStudies(db),
+      removed: await listRemovedStudies(db),
+    }),
   );
   return (
     <div className="frame">
@@ -35,9 +25,13 @@ export default async function HomePage() {
           <ThemeSwitch />
         </span>
       </header>
-      <main className="home">
-        <StudyList rows={rows} />
-      </main>
+      {lists.ok ? (
+        <main className="home">
+          <StudyList {...lists.value} />
+        </main>
+      ) : (
+        <Problem refusal={lists.refusal} />
+      )}
     </div>
   );
 }

@@ -5,7 +5,7 @@ import { tmpdir } from "node:os";
 import path from "node:path";
 import { drumsAsWritten, playedDrums, steadyGrid } from "@/core/testing/drums";
 import { writeWav } from "@/core/formats/wav";
-import { pieceWav } from "@/server/testing";
+import { pieceWav } from "@/server/testing/helpers";
 import { analyzeOutputSchema, compareOutputSchema } from "./output";
 
 let folder: string;

@@ -1,6 +1,6 @@
 /**
  * `npm run --silent compare -- REFERENCE VERSION [--tempo BPM] [--semitones N] --json OUT.json`:
- * compares two files without a server. Tempo and semitones are what is meant to differ.
+ * compares two files without a server. Tempo and semitones are intended differences.
  */
 import { loadFft } from "@/core/dsp/fft";
 import { analyseForCommand, deliver, giveUp, intendedFrom, readOptions, sentenceFor } from "./options";
@@ -10,9 +10,9 @@ const usage = "compare REFERENCE VERSION [--tempo BPM] [--semitones N] [--json O
 const {
   files: [referenceFile = "", versionFile = ""],
   json,
-  meant,
+  intended: typed,
 } = readOptions(2, usage);
-const intended = intendedFrom(meant, usage);
+const intended = intendedFrom(typed, usage);
 const reference = await analyseForCommand(referenceFile);
 if (!reference.ok) giveUp(sentenceFor(referenceFile, reference.refusal));
 else {

@@ -5,8 +5,8 @@ import { analyse } from "@/core/analysis/analyse";
 import { fastestTyped, slowestTyped } from "@/core/grid/correction";
 import type { IntendedChanges } from "@/core/match";
 import { success, type Outcome, type Refusal } from "@/core/outcome";
-import type { LineUpSide } from "@/core/study";
-import { decodeFile } from "@/server/decode";
+import type { AlignmentSide } from "@/core/study";
+import { decodeFile } from "@/server/decoding/decode";
 
 /** Status of a run whose file could not be read or whose arguments are wrong. */
 const refusedStatus = 2;
@@ -17,17 +17,17 @@ export function giveUp(sentence: string): never {
   process.exit(refusedStatus);
 }
 
-/** What of a command's options says that something is meant, as it was typed. */
-interface MeantOptions {
+/** Intended differences among a command's options, as they were typed. */
+interface IntendedOptions {
   tempo?: string;
   semitones?: string;
 }
 
-/** Positional files, the `--json` target and what is meant; ends with the usage where they do not fit. */
+/** Positional files, the `--json` target and intended differences; ends with the usage where they do not fit. */
 export function readOptions(
   fileCount: number,
   usage: string,
-): { files: string[]; json: string | undefined; meant: MeantOptions } {
+): { files: string[]; json: string | undefined; intended: IntendedOptions } {
   try {
     const { values, positionals } = parseArgs({
       allowPositionals: true,
@@ -37,16 +37,16 @@ export function readOptions(
         ...(fileCount === 2 ? ({ tempo: { type: "string" }, semitones: { type: "string" } } as const) : {}),
       },
     });
-    const { json, ...meant } = values as { json?: string } & MeantOptions;
-    if (positionals.length === fileCount) return { files: positionals, json, meant };
+    const { json, ...intended } = values as { json?: string } & IntendedOptions;
+    if (positionals.length === fileCount) return { files: positionals, json, intended };
   } catch {
     // Unknown options get the same answer as missing files.
   }
   return giveUp(`Usage: ${usage}`);
 }
 
-/** The changes that are meant; ends with the usage where they are no numbers that make sense. */
-export function intendedFrom({ tempo, semitones }: MeantOptions, usage: string): IntendedChanges {
+/** The intended differences; ends with the usage where they are no numbers that make sense. */
+export function intendedFrom({ tempo, semitones }: IntendedOptions, usage: string): IntendedChanges {
   const bpm = tempo === undefined ? null : Number(tempo);
   const shift = semitones === undefined ? 0 : Number(semitones);
   const fits = (bpm === null || (bpm >= slowestTyped && bpm <= fastestTyped)) && Number.isInteger(shift);
@@ -54,11 +54,16 @@ export function intendedFrom({ tempo, semitones }: MeantOptions, usage: string):
 }
 
 /** Decodes and analyses a file; warnings go to standard error. */
-export async function analyseForCommand(file: string): Promise<Outcome<LineUpSide>> {
+export async function analyseForCommand(file: string): Promise<Outcome<AlignmentSide>> {
   const decoded = await decodeFile(file);
   if (!decoded.ok) return decoded;
-  for (const warning of decoded.value.warnings) process.stderr.write(`${warning}\n`);
-  return success({ ...(await analyse(decoded.value.signal)), correction: {} });
+  for (const warning of decoded.value.info.warnings) process.stderr.write(`${warning}\n`);
+  const { analysis, curves } = await analyse(decoded.value.signal);
+  return success({
+    analysis: { ...analysis, channels: decoded.value.info.channels },
+    curves,
+    correction: {},
+  });
 }
 
 export const sentenceFor = (file: string, { sentence, remedy }: Refusal): string =>

@@ -11,7 +11,7 @@ import { harteLabel } from "@/core/harmony/chords";
 import { plainName } from "@/core/harmony/notes";
 import { comparePlans, countedPlan, type PlanSide } from "@/core/plan";
 import { compareMixes, measureRules, type IntendedChanges } from "@/core/match";
-import { gridOfSide, lineUp, timesOf, versionGrid, type LineUpSide } from "@/core/study";
+import { gridOfSide, alignVersion, timesOf, versionGrid, type AlignmentSide } from "@/core/study";
 
 const level = z.number().nullable();
 
@@ -118,11 +118,11 @@ export const analyzeOutput = ({
  * the one that scores lowest. Without a study there are no elements.
  */
 export function compareOutput(
-  reference: LineUpSide,
-  version: LineUpSide,
+  reference: AlignmentSide,
+  version: AlignmentSide,
   intended: IntendedChanges,
 ): CompareOutput {
-  const { alignment, measures } = lineUp(reference, version);
+  const { alignment, measures } = alignVersion(reference, version);
   const semitones = alignment?.semitones ?? null;
   const grids = {
     reference: gridOfSide(reference),
@@ -132,12 +132,12 @@ export function compareOutput(
     grids.reference && grids.version && alignment
       ? { reference: grids.reference, version: grids.version, spans: alignment.spans }
       : null;
-  const planSide = ({ analysis }: LineUpSide, planGrid: Grid, grid: Grid): PlanSide => ({
+  const planSide = ({ analysis }: AlignmentSide, planGrid: Grid, grid: Grid): PlanSide => ({
     plan: countedPlan(analysis.plan),
     planGrid,
     grid,
   });
-  const drumSide = ({ analysis }: LineUpSide, grid: Grid): DrumSide => {
+  const drumSide = ({ analysis }: AlignmentSide, grid: Grid): DrumSide => {
     const drums = countedDrums(analysis.drums, {}, grid);
     return { drums, grid, swing: swingOfDrums(drums.hits, grid, analysis.grid?.swing) };
   };

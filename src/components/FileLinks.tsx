@@ -5,16 +5,16 @@ export function FileLinks({
   formats,
   addressOf,
 }: {
-  formats: readonly { format: string; says: string }[];
+  formats: readonly { format: string; label: string }[];
   addressOf(format: string): string;
 }) {
   return (
     <p className="m-0">
-      {formats.map(({ format, says }, i) => (
+      {formats.map(({ format, label }, i) => (
         <Fragment key={format}>
           {i > 0 && " · "}
           <a href={addressOf(format)} download>
-            {says}
+            {label}
           </a>
         </Fragment>
       ))}

@@ -4,12 +4,12 @@ import { useRef } from "react";
 
 /** A line of text that opens the choice of a file. */
 export function FilePick({
-  says,
+  text,
   label,
   accept,
   onFile,
 }: {
-  says: string;
+  text: string;
   /** Name of the field, for those who do not see it. */
   label: string;
   accept: string;
@@ -19,7 +19,7 @@ export function FilePick({
   return (
     <>
       <button type="button" className="plain-button underlined" onClick={() => picker.current?.click()}>
-        {says}
+        {text}
       </button>
       <input
         ref={picker}

@@ -34,7 +34,7 @@ export function HistoryLine({
         stroke="var(--soft)"
         strokeWidth={1.5}
       />
-      <circle cx={known.length === 1 ? inset : x(last.i)} cy={y(last.score)} r={3} fill="var(--recreation)" />
+      <circle cx={known.length === 1 ? inset : x(last.i)} cy={y(last.score)} r={3} fill="var(--version)" />
     </svg>
   );
 }

@@ -26,14 +26,14 @@ export function JobLine({ job, onCancel, onAgain }: { job: JobRecord; onCancel()
     <div>
       <div className="d-flex justify-content-between small-text">
         <span className="soft">
-          {job.says}
+          {job.message}
           {job.state === "running" ? ` · ${percent} %` : ""}
         </span>
         <button type="button" className="plain-button underlined" onClick={onCancel}>
           Cancel
         </button>
       </div>
-      <ProgressLine done={job.done} label={`Analysis: ${job.says}`} />
+      <ProgressLine done={job.done} label={`Analysis: ${job.message}`} />
     </div>
   );
 }

@@ -10,17 +10,22 @@ import {
   useState,
   type ReactNode,
 } from "react";
-import { useHotkeys } from "react-hotkeys-hook";
+
+/** Something that a notice offers, as to undo what it tells of. */
+export interface NoticeAction {
+  name: string;
+  act(): void;
+}
 
 interface Notice {
   id: number;
   text: string;
-  undo?: () => void | Promise<void>;
+  action?: NoticeAction;
 }
 
 interface NoticeBoard {
-  /** Says something for some seconds; with `undo`, offers to take it back. */
-  say(text: string, undo?: () => void | Promise<void>): void;
+  /** Says something for some seconds, and may offer something. */
+  say(text: string, action?: NoticeAction): void;
 }
 
 const Board = createContext<NoticeBoard>({ say: () => {} });
@@ -28,19 +33,19 @@ const Board = createContext<NoticeBoard>({ say: () => {} });
 export const useNotices = (): NoticeBoard => useContext(Board);
 
 const plainSeconds = 6;
-const undoSeconds = 12;
+const actionSeconds = 12;
 
-/** Short messages above the listening bar. The newest that can be undone answers to Ctrl+Z. */
+/** Short messages above the listening bar. */
 export function Notices({ children }: { children: ReactNode }) {
   const [notices, setNotices] = useState<Notice[]>([]);
   const nextId = useRef(0);
   const timers = useRef(new Set<ReturnType<typeof setTimeout>>());
   const drop = useCallback((id: number) => setNotices((all) => all.filter((n) => n.id !== id)), []);
   const say = useCallback<NoticeBoard["say"]>(
-    (text, undo) => {
+    (text, action) => {
       const id = nextId.current++;
-      setNotices((all) => [...all.slice(-2), { id, text, ...(undo ? { undo } : {}) }]);
-      timers.current.add(setTimeout(() => drop(id), 1000 * (undo ? undoSeconds : plainSeconds)));
+      setNotices((all) => [...all.slice(-2), { id, text, ...(action ? { action } : {}) }]);
+      timers.current.add(setTimeout(() => drop(id), 1000 * (action ? actionSeconds : plainSeconds)));
     },
     [drop],
   );
@@ -48,19 +53,6 @@ export function Notices({ children }: { children: ReactNode }) {
     const running = timers.current;
     return () => running.forEach(clearTimeout);
   }, []);
-  const takeBack = (notice: Notice) => {
-    drop(notice.id);
-    void notice.undo?.();
-  };
-  useHotkeys(
-    "mod+z",
-    () => {
-      const newest = notices.findLast((notice) => notice.undo);
-      if (newest) takeBack(newest);
-    },
-    { preventDefault: true },
-    [notices],
-  );
   const board = useMemo(() => ({ say }), [say]);
   return (
     <Board.Provider value={board}>
@@ -69,9 +61,16 @@ export function Notices({ children }: { children: ReactNode }) {
         {notices.map((notice) => (
           <div key={notice.id} className="notice">
             <span>{notice.text}</span>
-            {notice.undo && (
-              <button type="button" className="plain-button" onClick={() => takeBack(notice)}>
-                Undo
+            {notice.action && (
+              <button
+                type="button"
+                className="plain-button"
+                onClick={() => {
+                  drop(notice.id);
+                  notice.action?.act();
+                }}
+              >
+                {notice.action.name}
               </button>
             )}
             <button

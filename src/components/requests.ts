@@ -1,5 +1,6 @@
 /** Requests of the pages to their server; refusals come back as values with their sentence. */
 import { z } from "zod";
+import { patchSchema } from "@/core/edits/patch";
 import { refuse, success, type Outcome, type Refusal } from "@/core/outcome";
 
 const refusalSchema = z.object({
@@ -9,8 +10,8 @@ const refusalSchema = z.object({
 const unreachable = () =>
   refuse(
     "cut-off-upload",
-    "Plain Mirror does not answer.",
-    "See whether it is still running, then try again.",
+    "Can't reach the server.",
+    "Check that Plain Mirror is still running, then try again.",
   );
 
 function outcomeOf(ok: boolean, body: unknown): Outcome<unknown> {
@@ -21,7 +22,7 @@ function outcomeOf(ok: boolean, body: unknown): Outcome<unknown> {
 
 /** Sends JSON and reads the answer through a schema. */
 export async function send<T = unknown>(
-  method: "POST" | "PATCH" | "PUT" | "DELETE",
+  method: "GET" | "POST" | "PUT" | "DELETE",
   address: string,
   body?: unknown,
   schema?: z.ZodType<T>,
@@ -43,9 +44,10 @@ export async function send<T = unknown>(
 
 const addedSchema = z.object({
   studyId: z.string(),
-  trackId: z.string(),
-  number: z.number(),
+  itemId: z.string(),
+  number: z.number().nullable(),
   recognised: z.string().optional(),
+  edit: z.object({ id: z.number(), label: z.string(), patch: patchSchema, sequence: z.number() }).optional(),
 });
 
 export type Added = z.infer<typeof addedSchema>;

@@ -7,8 +7,8 @@ export function useThemeInks() {
   const [inks, setInks] = useState({
     reference: "#2b4a9b",
     referenceTint: "#dce4f6",
-    recreation: "#b4491b",
-    recreationTint: "#f6ddd0",
+    version: "#b4491b",
+    versionTint: "#f6ddd0",
     soft: "#5d6470",
     ink: "#1d2227",
     line: "#dfd9cc",
@@ -20,8 +20,8 @@ export function useThemeInks() {
       setInks({
         reference: ink("--reference"),
         referenceTint: ink("--reference-tint"),
-        recreation: ink("--recreation"),
-        recreationTint: ink("--recreation-tint"),
+        version: ink("--version"),
+        versionTint: ink("--version-tint"),
         soft: ink("--soft"),
         ink: ink("--ink"),
         line: ink("--line"),

@@ -25,7 +25,11 @@ export type RefusalCode =
   | "bad-request"
   | "already-here"
   | "cancelled"
-  | "cut-off-upload";
+  | "cut-off-upload"
+  /** The data folder cannot be used. */
+  | "storage"
+  /** A bug: it was logged. */
+  | "internal";
 
 export type Outcome<T> = { ok: true; value: T } | { ok: false; refusal: Refusal };
 

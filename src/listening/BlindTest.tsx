@@ -1,6 +1,6 @@
 "use client";
 
-import { useEffect, useRef, useState } from "react";
+import { useState } from "react";
 import { Button, Modal } from "react-bootstrap";
 import { useHotkeys } from "react-hotkeys-hook";
 import { blindRounds, verdict } from "./blind";
@@ -11,13 +11,12 @@ export function BlindTest({ onClose }: { onClose(): void }) {
   const playback = usePlayback();
   const [answers, setAnswers] = useState<{ was: Side; said: Side }[]>([]);
   const [now, setNow] = useState<Side | null>(null);
-  const before = useRef({ lead: playback.settings.lead, equal: playback.equalLoudness });
-  const { change, setEqualLoudness, toggle, playing } = playback;
+  const { present, toggle, playing } = playback;
 
   const flip = () => {
-    const side: Side = crypto.getRandomValues(new Uint8Array(1))[0]! < 128 ? "reference" : "recreation";
+    const side: Side = crypto.getRandomValues(new Uint8Array(1))[0]! < 128 ? "reference" : "version";
     setNow(side);
-    change({ lead: side, arrangement: "one" });
+    present(side);
     if (!playing) toggle();
   };
   const answer = (said: Side) => {
@@ -28,23 +27,11 @@ export function BlindTest({ onClose }: { onClose(): void }) {
     else setNow(null);
   };
   useHotkeys("r", () => answer("reference"), [now, answers]);
-  useHotkeys("v", () => answer("recreation"), [now, answers]);
-  useEffect(() => {
-    // A louder one would give itself away.
-    setEqualLoudness(true);
-    // Once, at the beginning.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, []);
-  const close = () => {
-    change({ lead: before.current.lead });
-    setEqualLoudness(before.current.equal);
-    onClose();
-  };
-
+  useHotkeys("v", () => answer("version"), [now, answers]);
   const right = answers.filter(({ was, said }) => was === said).length;
   const done = answers.length === blindRounds;
   return (
-    <Modal show centered onHide={close} aria-labelledby="blind-title">
+    <Modal show centered onHide={onClose} aria-labelledby="blind-title">
       <Modal.Header>
         <h2 id="blind-title">Blind test</h2>
       </Modal.Header>
@@ -61,8 +48,8 @@ export function BlindTest({ onClose }: { onClose(): void }) {
           </>
         ) : now === null ? (
           <p className="m-0">
-            Ten times you hear one of the two, chosen at random, at equal loudness and through what you listen
-            through now. Say each time which it is. Select a loop first to judge one place.
+            You hear one of the two ten times, chosen at random, at equal loudness and through the current
+            monitor setting. Say which it is each time. Select a loop first to judge one passage.
           </p>
         ) : (
           <>
@@ -73,7 +60,7 @@ export function BlindTest({ onClose }: { onClose(): void }) {
               <Button variant="quiet" onClick={() => answer("reference")}>
                 The reference <kbd>R</kbd>
               </Button>
-              <Button variant="quiet" onClick={() => answer("recreation")}>
+              <Button variant="quiet" onClick={() => answer("version")}>
                 The version <kbd>V</kbd>
               </Button>
             </div>
@@ -81,7 +68,7 @@ export function BlindTest({ onClose }: { onClose(): void }) {
         )}
       </Modal.Body>
       <Modal.Footer>
-        <Button variant="quiet" onClick={close}>
+        <Button variant="quiet" onClick={onClose}>
           {done ? "Close" : "Stop"}
         </Button>
         {(now === null || done) && (
@@ -92,7 +79,7 @@ export function BlindTest({ onClose }: { onClose(): void }) {
               flip();
             }}
           >
-            {done ? "Once more" : "Begin"}
+            {done ? "Again" : "Start"}
           </Button>
         )}
       </Modal.Footer>

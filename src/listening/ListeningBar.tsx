@@ -2,38 +2,32 @@
 
 import { useEffect, useRef, type ReactNode } from "react";
 import { Dropdown } from "react-bootstrap";
-import { clock, fixed, signed } from "@/components/format";
+import { clock, fixed, signed } from "@/models/format";
 import type { BarRange } from "@/core/grid/grid";
 import { semitonesOfRatio } from "@/core/units";
 import { BlindTest } from "./BlindTest";
-import { throughs } from "./engine/through";
-import type { Arrangement } from "./engine/mixer";
+import { monitorFilters } from "./engine/monitorFilter";
+import type { Arrangement } from "./engine/settings";
 import { usePlayback } from "./Playback";
 
 const speeds = [1, 0.9, 0.8, 0.75, 0.7, 0.6, 0.5];
 const clickLevels = [
-  { gain: 0, says: "off" },
-  { gain: 0.15, says: "soft" },
-  { gain: 0.4, says: "medium" },
-  { gain: 0.9, says: "loud" },
+  { gain: 0, label: "off" },
+  { gain: 0.15, label: "soft" },
+  { gain: 0.4, label: "medium" },
+  { gain: 0.9, label: "loud" },
 ];
-const arrangements: { name: Arrangement; says: string }[] = [
-  { name: "one", says: "one at a time" },
-  { name: "ears", says: "reference left, version right" },
-  { name: "blend", says: "both mixed" },
+const arrangements: { name: Arrangement; label: string }[] = [
+  { name: "one", label: "one at a time" },
+  { name: "ears", label: "reference left, version right" },
+  { name: "blend", label: "both, mixed" },
 ];
 
 /** Tempi closer than this are the same. */
 export const sameTempo = (ratio: number): boolean => Math.abs(ratio - 1) < 0.0005;
 
 /** Play, which side, where, how loud and through what: always at the bottom. */
-export function ListeningBar({
-  recreationName,
-  bars,
-}: {
-  recreationName: string | null;
-  bars: BarRange | null;
-}) {
+export function ListeningBar({ versionName, bars }: { versionName: string | null; bars: BarRange | null }) {
   const playback = usePlayback();
   const { settings, playing, waiting, trim, equalLoudness, available, trouble, looping, blind } = playback;
   const place = useRef<HTMLSpanElement>(null);
@@ -54,16 +48,18 @@ export function ListeningBar({
     return () => cancelAnimationFrame(frame);
   }, [playback]);
 
-  const ready = available.reference || available.recreation;
+  const ready = available.reference || available.version;
   const trimmed =
-    trim.reference < 0 ? (["reference", trim.reference] as const) : (["version", trim.recreation] as const);
+    trim.reference < 0 ? (["reference", trim.reference] as const) : (["version", trim.version] as const);
   const speedWords = [
     settings.speed === 1 ? "" : `${Math.round(settings.speed * 100)} %`,
     settings.semitones === 0 ? "" : `${signed(settings.semitones, 0)} st`,
-    settings.together && !sameTempo(playback.tempoRatio) ? "one tempo" : "",
+    settings.together && !sameTempo(playback.tempoRatio) ? "same tempo" : "",
   ].filter(Boolean);
   const throughWords = [
-    settings.through === "everything" ? "" : throughs.find((t) => t.name === settings.through)!.says,
+    settings.monitorFilter === "everything"
+      ? ""
+      : monitorFilters.find((t) => t.name === settings.monitorFilter)!.label,
     settings.arrangement === "one" ? "" : settings.arrangement === "ears" ? "left / right" : "mixed",
   ].filter(Boolean);
   return (
@@ -87,7 +83,7 @@ export function ListeningBar({
         <button
           type="button"
           className="reference"
-          aria-pressed={settings.lead === "reference" && available.reference && !blind}
+          aria-pressed={settings.activeSide === "reference" && available.reference && !blind}
           disabled={!available.reference || blind}
           onClick={() => playback.listenTo("reference")}
         >
@@ -95,12 +91,12 @@ export function ListeningBar({
         </button>
         <button
           type="button"
-          className="recreation"
-          aria-pressed={settings.lead === "recreation" && available.recreation && !blind}
-          disabled={!available.recreation || blind}
-          onClick={() => playback.listenTo("recreation")}
+          className="version"
+          aria-pressed={settings.activeSide === "version" && available.version && !blind}
+          disabled={!available.version || blind}
+          onClick={() => playback.listenTo("version")}
         >
-          {recreationName ?? "No version yet"}
+          {versionName ?? "No version yet"}
         </button>
       </div>
       <div className="labelled position-label">
@@ -111,46 +107,39 @@ export function ListeningBar({
           0:00.0
         </span>
       </div>
-      <div className="labelled">
-        <span className="label">loop</span>
-        <button
-          type="button"
-          className="plain-button value"
-          aria-pressed={looping}
-          disabled={!ready}
-          onClick={() => playback.setLooping(!looping)}
-        >
-          {!looping
-            ? "off"
-            : bars
-              ? bars.first === bars.last
-                ? `bar ${bars.first}`
-                : `${bars.first}–${bars.last}`
-              : "none selected"}
-        </button>
-      </div>
+      <Labelled
+        label="loop"
+        pressed={looping}
+        disabled={!ready}
+        onPress={() => playback.setLooping(!looping)}
+      >
+        {!looping
+          ? "off"
+          : bars
+            ? bars.first === bars.last
+              ? `bar ${bars.first}`
+              : `${bars.first}–${bars.last}`
+            : "none selected"}
+      </Labelled>
       {(trouble || waiting) && (
         <p
           className={`small-text m-0 ${trouble ? "needs-attention" : "soft"}`}
           role={trouble ? "alert" : "status"}
         >
-          {trouble ?? "preparing …"}
+          {trouble ?? "loading …"}
         </p>
       )}
-      <div className="labelled ms-auto">
-        <span className="label">equal loudness</span>
-        <button
-          type="button"
-          className="plain-button value"
-          aria-pressed={equalLoudness}
-          disabled={!ready}
-          onClick={() => playback.setEqualLoudness(!equalLoudness)}
-        >
-          {!equalLoudness ? "off" : trimmed[1] < -0.05 ? `on, ${trimmed[0]} ${fixed(trimmed[1])} dB` : "on"}
-        </button>
-      </div>
-      <Choice label="speed, pitch" value={speedWords.join(", ") || "as it is"} disabled={!ready}>
-        <ChoiceGroup title="Speed, at the same pitch">
+      <Labelled
+        label="equal loudness"
+        className="ms-auto"
+        pressed={equalLoudness}
+        disabled={!ready || blind}
+        onPress={() => playback.setEqualLoudness(!equalLoudness)}
+      >
+        {!equalLoudness ? "off" : trimmed[1] < -0.05 ? `on, ${trimmed[0]} ${fixed(trimmed[1])} dB` : "on"}
+      </Labelled>
+      <Choice label="speed, pitch" value={speedWords.join(", ") || "100 %"} disabled={!ready}>
+        <ChoiceGroup title="Speed, pitch unchanged">
           <div className="choice-row">
             {speeds.map((speed) => (
               <OneOf
@@ -163,7 +152,7 @@ export function ListeningBar({
             ))}
           </div>
         </ChoiceGroup>
-        <ChoiceGroup title="Shift both by semitones">
+        <ChoiceGroup title="Transpose both, semitones">
           <div className="choice-row">
             <OneOf
               chosen={false}
@@ -188,7 +177,7 @@ export function ListeningBar({
         <ChoiceGroup
           title={
             sameTempo(playback.tempoRatio)
-              ? "Both have one tempo"
+              ? "Both have the same tempo"
               : `The version runs at ${fixed(100 * playback.tempoRatio, 2)} % of the reference (${signed(semitonesOfRatio(playback.tempoRatio), 2)} semitones if repitched)`
           }
         >
@@ -200,28 +189,28 @@ export function ListeningBar({
           </OneOf>
         </ChoiceGroup>
       </Choice>
-      <Choice label="listen through" value={throughWords.join(", ") || "everything"} disabled={!ready}>
-        <ChoiceGroup title="The same on both sides">
+      <Choice label="monitor" value={throughWords.join(", ") || "Full range"} disabled={!ready}>
+        <ChoiceGroup title="Monitor both sides through">
           <div className="choice-columns">
-            {throughs.map(({ name, says }) => (
+            {monitorFilters.map(({ name, label }) => (
               <OneOf
                 key={name}
-                chosen={settings.through === name}
-                onChoose={() => playback.change({ through: name })}
+                chosen={settings.monitorFilter === name}
+                onChoose={() => playback.change({ monitorFilter: name })}
               >
-                {says}
+                {label}
               </OneOf>
             ))}
           </div>
         </ChoiceGroup>
-        <ChoiceGroup title="Which is heard">
-          {arrangements.map(({ name, says }) => (
+        <ChoiceGroup title="What you hear">
+          {arrangements.map(({ name, label }) => (
             <OneOf
               key={name}
               chosen={settings.arrangement === name}
               onChoose={() => playback.change({ arrangement: name })}
             >
-              {says}
+              {label}
             </OneOf>
           ))}
           {settings.arrangement === "blend" && (
@@ -236,41 +225,66 @@ export function ListeningBar({
                 aria-label="Share of the version in the mix"
                 onChange={(event) => playback.change({ blend: Number(event.target.value) })}
               />
-              <span className="in-recreation">version</span>
+              <span className="in-version">version</span>
             </label>
           )}
         </ChoiceGroup>
       </Choice>
       <Choice
         label="click"
-        value={clickLevels.find((l) => l.gain === settings.click)?.says ?? "on"}
+        value={clickLevels.find((l) => l.gain === settings.click)?.label ?? "on"}
         disabled={!ready}
       >
         <ChoiceGroup title="A click on every beat, higher on the first of the bar">
-          {clickLevels.map(({ gain, says }) => (
+          {clickLevels.map(({ gain, label }) => (
             <OneOf
-              key={says}
+              key={label}
               chosen={settings.click === gain}
               onChoose={() => playback.change({ click: gain })}
             >
-              {says}
+              {label}
             </OneOf>
           ))}
         </ChoiceGroup>
       </Choice>
-      <div className="labelled">
-        <span className="label">blind test</span>
-        <button
-          type="button"
-          className="plain-button value"
-          disabled={!available.reference || !available.recreation}
-          onClick={() => playback.setBlind(true)}
-        >
-          begin
-        </button>
-      </div>
+      <Labelled
+        label="blind test"
+        disabled={!available.reference || !available.version}
+        onPress={() => playback.setBlind(true)}
+      >
+        Start
+      </Labelled>
       {blind && <BlindTest onClose={() => playback.setBlind(false)} />}
     </footer>
+  );
+}
+
+/** A value with its label, pressed as one. */
+function Labelled({
+  label,
+  pressed,
+  disabled,
+  className = "",
+  onPress,
+  children,
+}: {
+  label: string;
+  pressed?: boolean;
+  disabled: boolean;
+  className?: string;
+  onPress(): void;
+  children: ReactNode;
+}) {
+  return (
+    <button
+      type="button"
+      className={`plain-button labelled ${className}`}
+      aria-pressed={pressed}
+      disabled={disabled}
+      onClick={onPress}
+    >
+      <span className="label">{label}</span> <span className="value">{children}</span>
+    </button>
   );
 }
 
@@ -287,15 +301,15 @@ function Choice({
   children: ReactNode;
 }) {
   return (
-    <Dropdown drop="up" align="end" autoClose="outside" className="labelled">
-      <span className="label">{label}</span>
+    <Dropdown drop="up" align="end" autoClose="outside">
       <Dropdown.Toggle
         as="button"
-        bsPrefix="plain-button value"
+        bsPrefix="plain-button labelled"
         disabled={disabled}
         aria-label={`${label}: ${value}`}
       >
-        {value}
+        <span className="label">{label}</span>
+        <span className="value">{value}</span>
       </Dropdown.Toggle>
       <Dropdown.Menu className="choice-menu">{children}</Dropdown.Menu>
     </Dropdown>

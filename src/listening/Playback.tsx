@@ -1,20 +1,20 @@
 "use client";
 
-import { createContext, useContext, useEffect, useMemo, useState, type ReactNode } from "react";
+import { createContext, useContext, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
 import type { BarRange, Grid } from "@/core/grid/grid";
 import { barStart, beatAt, positionAt, secondsAt } from "@/core/grid/grid";
-import { cutOut, energyStepsPerSecond, integratedLoudness } from "@/core/loudness";
-import { coveredSpans, type LinedUpBars, type Span } from "@/core/study";
+import { cutOut, kWeightedStepsPerSecond, integratedLoudness } from "@/core/loudness";
+import { coveredSpans, type AlignedBars, type Span } from "@/core/study";
 import { decibelsToAmplitude } from "@/core/units";
-import { useStoredCurve } from "@/components/useStoredCurve";
+import { floatsOf, useStoredCurve, type StoredCurve } from "@/components/useStoredCurve";
 import type { DrumVoice } from "@/core/drums/voices";
-import type { Accompaniment } from "./engine/companion";
+import type { Accompaniment } from "./engine/sampler";
 import { Player, plainPlayerSettings, type PlayerSettings, type PlayerTrack } from "./engine/player";
 import {
   plainTimeline,
   referenceTimeline,
-  stretchAfter,
-  stretchAt,
+  segmentAfter,
+  segmentAt,
   versionTimeline,
   type Side,
 } from "./engine/timeline";
@@ -41,7 +41,7 @@ interface PlaybackState {
   trim: Record<Side, number>;
   available: Record<Side, boolean>;
   /** Whether the two are lined up by bars. */
-  linedUp: boolean;
+  isAligned: boolean;
   /** Tempo of the recreation against that of the reference, by the bar; 1 where it is the same. */
   tempoRatio: number;
   /** Whether play goes round in the selection. */
@@ -59,7 +59,10 @@ interface PlaybackState {
   change(next: Partial<PlayerSettings>): void;
   setEqualLoudness(on: boolean): void;
   setLooping(on: boolean): void;
+  /** Begins or ends a blind test: what would give a side away is held, and put back at the end. */
   setBlind(on: boolean): void;
+  /** Sounds a side in a blind test, behind the same short silence whether it is another one or not. */
+  present(side: Side): void;
   /** Plays strokes of the practice kit with the music or in its place; null ends it. */
   accompany(next: Accompaniment | null): void;
   /** Sounds one stroke of the practice kit. */
@@ -110,59 +113,63 @@ function remember(next: Partial<Remembered>): void {
 /** Loudness of the selected part of each side, in LUFS. */
 function useSelectionLoudness(
   reference: Playable | null,
-  recreation: Playable | null,
-  lined: LinedUpBars | null,
+  version: Playable | null,
+  aligned: AlignedBars | null,
   selection: Span | null,
 ): Record<Side, number | null> {
-  const own = useStoredCurve(reference?.hash ?? null, "energies");
-  const other = useStoredCurve(recreation?.hash ?? null, "energies");
+  const own = useStoredCurve(reference?.hash ?? null, "kWeightedMeanSquares");
+  const other = useStoredCurve(version?.hash ?? null, "kWeightedMeanSquares");
   return useMemo(() => {
-    const spans = lined ? coveredSpans(selection, lined) : null;
-    const of = (bytes: Uint8Array | null, parts: readonly Span[] | null) => {
-      if (!bytes) return null;
-      const energies = new Float32Array(bytes.buffer, bytes.byteOffset, bytes.byteLength >> 2);
-      const chosen = parts && parts.length > 0 ? cutOut(energies, energyStepsPerSecond, parts) : energies;
+    const spans = aligned ? coveredSpans(selection, aligned) : null;
+    const of = (curve: StoredCurve | null, parts: readonly Span[] | null) => {
+      if (!curve) return null;
+      const squares = floatsOf(curve);
+      const chosen = parts && parts.length > 0 ? cutOut(squares, kWeightedStepsPerSecond, parts) : squares;
       // A bar at a fast tempo may be too short for a gated measurement; the whole stands in for it.
-      return integratedLoudness(chosen) ?? integratedLoudness(energies);
+      return integratedLoudness(chosen) ?? integratedLoudness(squares);
     };
     return {
       reference: of(own, spans?.reference ?? (selection ? [selection] : null)),
-      recreation: of(other, spans?.version ?? null),
+      version: of(other, spans?.version ?? null),
     };
-  }, [own, other, lined, selection]);
+  }, [own, other, aligned, selection]);
 }
 
 /** Plays reference and version in musical sync, at equal loudness unless told otherwise. */
 export function Playback({
   reference,
-  recreation,
-  lined,
+  version,
+  aligned,
   selection,
   bars,
   children,
 }: {
   reference: Playable | null;
-  recreation: Playable | null;
-  lined: LinedUpBars | null;
+  version: Playable | null;
+  aligned: AlignedBars | null;
   selection: Span | null;
   bars: BarRange | null;
   children: ReactNode;
 }) {
   const [player, setPlayer] = useState<Player | null>(null);
   const [settings, setSettings] = useState<PlayerSettings>(plainPlayerSettings);
-  const [heard, setHeard] = useState({ playing: false, waiting: false, lead: "reference" as Side });
+  const [heard, setHeard] = useState({ playing: false, waiting: false, activeSide: "reference" as Side });
   const [trouble, setTrouble] = useState<string | null>(null);
   const [equalLoudness, setEqualLoudness] = useState(true);
   const [looping, setLooping] = useState(true);
-  const [blind, setBlind] = useState(false);
+  const [blind, setBlindState] = useState(false);
+  const beforeBlind = useRef<{
+    settings: Pick<PlayerSettings, "activeSide" | "arrangement" | "together">;
+    equalLoudness: boolean;
+  } | null>(null);
 
   useEffect(() => {
     const made = new Player(
-      ({ playing, waiting, lead }) =>
+      ({ playing, waiting, activeSide }) =>
         setHeard((old) =>
-          old.playing === playing && old.waiting === waiting && old.lead === lead
+          old.playing === playing && old.waiting === waiting && old.activeSide === activeSide
             ? old
-            : { playing, waiting, lead },
+            : { playing, waiting, activeSide },
         ),
       setTrouble,
     );
@@ -195,34 +202,34 @@ export function Playback({
           ? referenceTimeline(reference.grid, reference.seconds)
           : plainTimeline(reference?.seconds ?? 1),
       ),
-      recreation: deck(
-        recreation,
-        lined && recreation
-          ? versionTimeline(lined, recreation.seconds)
-          : recreation?.grid && reference?.grid
-            ? referenceTimeline(recreation.grid, recreation.seconds)
-            : plainTimeline(recreation?.seconds ?? 1),
+      version: deck(
+        version,
+        aligned && version
+          ? versionTimeline(aligned, version.seconds)
+          : version?.grid && reference?.grid
+            ? referenceTimeline(version.grid, version.seconds)
+            : plainTimeline(version?.seconds ?? 1),
       ),
     };
-  }, [reference, recreation, lined]);
+  }, [reference, version, aligned]);
   // Every refresh of the page makes equal records anew; only a real change may touch what plays.
   const signature = useMemo(() => JSON.stringify(tracks), [tracks]);
   useEffect(() => {
     player?.setTracks(JSON.parse(signature) as typeof tracks);
   }, [player, signature]);
 
-  const available = { reference: tracks.reference !== null, recreation: tracks.recreation !== null };
-  const lead: Side = available[settings.lead]
-    ? settings.lead
-    : settings.lead === "reference"
-      ? "recreation"
+  const available = { reference: tracks.reference !== null, version: tracks.version !== null };
+  const activeSide: Side = available[settings.activeSide]
+    ? settings.activeSide
+    : settings.activeSide === "reference"
+      ? "version"
       : "reference";
 
-  const loudness = useSelectionLoudness(reference, recreation, lined, selection);
+  const loudness = useSelectionLoudness(reference, version, aligned, selection);
   const trim = useMemo(
     () => ({
-      reference: quieter(loudness.reference, loudness.recreation),
-      recreation: quieter(loudness.recreation, loudness.reference),
+      reference: quieter(loudness.reference, loudness.version),
+      version: quieter(loudness.version, loudness.reference),
     }),
     [loudness],
   );
@@ -231,12 +238,12 @@ export function Playback({
     player?.change({
       trim: {
         reference: equalLoudness ? decibelsToAmplitude(trim.reference) : 1,
-        recreation: equalLoudness ? decibelsToAmplitude(trim.recreation) : 1,
+        version: equalLoudness ? decibelsToAmplitude(trim.version) : 1,
       },
       beatsPerBar,
-      lead,
+      activeSide,
     });
-  }, [player, trim, equalLoudness, beatsPerBar, lead]);
+  }, [player, trim, equalLoudness, beatsPerBar, activeSide]);
 
   const loopFrom = selection && (grid ? beatAt(grid, selection.from) : selection.from);
   const loopTo = selection && (grid ? beatAt(grid, selection.to) : selection.to);
@@ -255,49 +262,56 @@ export function Playback({
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [player, selectedBars]);
 
-  const change = (next: Partial<PlayerSettings>) => {
+  const apply = (next: Partial<PlayerSettings>, behindDip = false) => {
     setSettings((old) => ({ ...old, ...next }));
-    player?.change(next);
+    if (behindDip) player?.changeBehindDip(next);
+    else player?.change(next);
+  };
+  const change = (next: Partial<PlayerSettings>) => {
+    // Each of these would tell which side is heard.
+    if (blind && ("activeSide" in next || "arrangement" in next || "blend" in next || "together" in next))
+      return;
+    apply(next);
     if (next.click !== undefined) remember({ click: next.click });
     if (next.together !== undefined) remember({ together: next.together });
   };
   const beatOf = (seconds: number) => (grid ? beatAt(grid, seconds) : seconds);
   const secondsOf = (beat: number) => (grid ? secondsAt(grid, beat) : beat);
 
-  const tempoRatio = grid && lined ? lined.version.bpm / grid.bpm : 1;
+  const tempoRatio = grid && aligned ? aligned.version.bpm / grid.bpm : 1;
 
   const state: PlaybackState = {
-    settings: { ...settings, lead },
+    settings: { ...settings, activeSide },
     playing: heard.playing,
     waiting: heard.waiting,
     trouble,
     equalLoudness,
     trim,
     available,
-    linedUp: lined !== null,
+    isAligned: aligned !== null,
     tempoRatio,
     looping,
     blind,
     toggle() {
-      if (!player || !(available.reference || available.recreation)) return;
+      if (!player || !(available.reference || available.version)) return;
       if (heard.playing) player.pause();
       else {
         // From the start again where the end was reached.
-        const side = tracks[lead];
+        const side = tracks[activeSide];
         const beat = player.beat();
-        if (side && !stretchAt(side.timeline, beat) && !stretchAfter(side.timeline, beat)) {
+        if (side && !segmentAt(side.timeline, beat) && !segmentAfter(side.timeline, beat)) {
           player.seek(loopFrom ?? side.timeline[0]?.beat ?? 0);
         }
         void player.play();
       }
     },
     listenTo(side) {
-      if (available[side] && !blind) change({ lead: side });
+      if (available[side] && !blind) change({ activeSide: side });
     },
     flip() {
       if (blind) return;
-      const other = lead === "reference" ? "recreation" : "reference";
-      if (available[other]) change({ lead: other });
+      const other = activeSide === "reference" ? "version" : "reference";
+      if (available[other]) change({ activeSide: other });
     },
     seek: (seconds) => player?.seek(beatOf(Math.max(0, seconds))),
     step(count) {
@@ -314,11 +328,29 @@ export function Playback({
     },
     change,
     setEqualLoudness(on) {
+      if (blind) return;
       setEqualLoudness(on);
       remember({ equalLoudness: on });
     },
     setLooping,
-    setBlind,
+    setBlind(on) {
+      if (on === blind) return;
+      setBlindState(on);
+      if (on) {
+        const { arrangement, together } = settings;
+        beforeBlind.current = { settings: { activeSide, arrangement, together }, equalLoudness };
+        // A louder one, or one ear, would give itself away.
+        setEqualLoudness(true);
+        apply({ arrangement: "one" });
+      } else if (beforeBlind.current) {
+        setEqualLoudness(beforeBlind.current.equalLoudness);
+        apply(beforeBlind.current.settings);
+        beforeBlind.current = null;
+      }
+    },
+    present(side) {
+      apply({ activeSide: side }, true);
+    },
     accompany: (next) => player?.accompany(next),
     strike: (voice, velocity) => void player?.strike(voice, velocity),
     beat: () => player?.beat() ?? 0,

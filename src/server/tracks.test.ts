@@ -1,88 +1,95 @@
 /** What belongs to a track, over a real database file, with the real worker: grid, coverage, stems, files for listening. */
-import { readdir } from "node:fs/promises";
+import { readdir, rm } from "node:fs/promises";
 import { eq } from "drizzle-orm";
-import { PATCH as changeTrackRoute } from "@/app/api/tracks/[trackId]/route";
-import { DELETE as deleteStudyRoute, PATCH as changeStudyRoute } from "@/app/api/studies/[studyId]/route";
-import { GET as energiesRoute } from "@/app/api/files/[hash]/energies/route";
-import { GET as onsetsRoute } from "@/app/api/files/[hash]/onsets/route";
-import { GET as pieceRoute } from "@/app/api/files/[hash]/pieces/[piece]/route";
-import { DELETE as undoRoute, POST as correctRoute } from "@/app/api/grids/[placeId]/route";
-import { DELETE as removeStemRoute, PATCH as changeStemRoute } from "@/app/api/stems/[stemId]/route";
-import { PUT as addStemRoute } from "@/app/api/tracks/[trackId]/stems/route";
-import { GET as overviewRoute } from "@/app/api/files/[hash]/overview/route";
+import { GET as curveRoute } from "@/app/api/curves/[hash]/[version]/[name]/route";
+import { GET as audioRoute } from "@/app/api/audio/[hash]/[chunk]/route";
+import { GET as tempoRoute } from "@/app/api/items/[itemId]/tempo/route";
+import { curveNames } from "@/core/analysis/curves";
+import { analysisVersion } from "@/core/analysis/result";
 import { samplesPerBlock } from "@/core/audio/overview";
-import { foldToStereo } from "@/core/audio/signal";
-import { framesPerPiece, unpackFrames } from "@/core/formats/pieces";
-import { compareInStudy } from "./comparing";
-import { listeningFolder } from "./places";
-import { gridCorrections, linedUp, stems } from "./schema";
+import { downmix } from "@/core/audio/signal";
+import { framesPerChunk, unpackFrames } from "@/core/formats/chunks";
 import { writeWav } from "@/core/formats/wav";
 import { whiteNoise } from "@/core/testing/signals";
-import { pageRequest, pieceWav, until } from "./testing";
-import { context, testServer, type Added } from "./testServer";
+import { listeningFolder, listeningPath, originalPath } from "./storage/paths";
+import { alignments, corrections, items } from "./storage/schema";
+import { clearAway, sweepAtStart } from "./storage/sweep";
+import { compareInStudy } from "./study/compare";
+import { pageRequest, pieceWav, until } from "./testing/helpers";
+import { context, testServer, type Added } from "./testing/testServer";
 
-const { db, read, newStudy, addVersion, begin, allDone } = testServer();
+const { db, read, newStudy, addStem, begin, beginVersion, allDone, edit, editItem, undo, send, idle } =
+  testServer();
 const nothing = { bars: null, span: null };
 
 describe("the grid", () => {
-  const correct = (placeId: string, body: object) =>
-    correctRoute(pageRequest("POST", "/x", body), context({ placeId }));
-  const undo = (placeId: string) => undoRoute(pageRequest("DELETE", "/x"), context({ placeId }));
-  const gridOf = async (studyId: string, trackId: string) => (await read(studyId)).grids.get(trackId)!;
+  const gridOf = async (studyId: string, itemId: string) => (await read(studyId)).grids.get(itemId)!;
+  const correct = (studyId: string, itemId: string, grid: object) => editItem(studyId, itemId, { grid });
 
   it("is corrected, step by step undone, and the measurement stays", async () => {
-    const { studyId, trackId } = await begin({ seed: 50, seconds: 12 });
+    const { studyId, itemId } = await begin({ seed: 50, seconds: 12 });
     const { analyses: before } = await allDone(studyId);
-    const measured = await gridOf(studyId, trackId);
+    const measured = await gridOf(studyId, itemId);
     expect(measured.bpm).toBeCloseTo(120, 1);
-    expect((await correct(trackId, { correction: { bpm: 60 } })).status).toBe(200);
-    expect((await gridOf(studyId, trackId)).bpm).toBe(60);
-    await correct(trackId, { correction: { bpm: 60, nudgeSeconds: 0.01 } });
-    const nudged = await gridOf(studyId, trackId);
-    await undo(trackId);
-    const back = await gridOf(studyId, trackId);
+    expect((await correct(studyId, itemId, { bpm: 60 })).status).toBe(200);
+    expect((await gridOf(studyId, itemId)).bpm).toBe(60);
+    await correct(studyId, itemId, { bpm: 60, nudgeSeconds: 0.01 });
+    const nudged = await gridOf(studyId, itemId);
+    await undo(studyId);
+    const back = await gridOf(studyId, itemId);
     expect(nudged.beats[0]! - back.beats[0]!).toBeCloseTo(0.01, 6);
-    await undo(trackId);
-    expect(await gridOf(studyId, trackId)).toEqual(measured);
-    expect((await undo(trackId)).status).toBe(404);
+    await undo(studyId);
+    expect(await gridOf(studyId, itemId)).toEqual(measured);
+    expect((await undo(studyId)).status).toBe(404);
     expect((await read(studyId)).analyses).toEqual(before);
-    expect((await correct(trackId, { correction: { bpm: 5 } })).status).toBe(400);
-    expect((await correct("gone", { correction: {} })).status).toBe(404);
+    expect((await correct(studyId, itemId, { bpm: 5 })).status).toBe(400);
+    expect((await correct(studyId, itemId, { barOneAt: 60 })).status).toBe(400);
   });
 
-  it("takes a tapped tempo as a hint and sharpens it", async () => {
-    const { studyId, trackId } = await begin({ seed: 51, seconds: 20 });
+  it("of which bar 1 is set at 0:00 is corrected", async () => {
+    const { studyId, itemId } = await begin({ seed: 56, seconds: 12 });
     await allDone(studyId);
-    await correct(trackId, { correction: { bpm: 121.7 }, tapped: true });
-    expect((await gridOf(studyId, trackId)).bpm).toBeCloseTo(120, 0);
+    await correct(studyId, itemId, { barOneAt: 0 });
+    const changed = await read(studyId);
+    expect(changed.plans.get(itemId)!.current).toBe(false);
+    expect((await allDone(studyId)).grids.get(itemId)!.beats[changed.grids.get(itemId)!.barOne]).toBeCloseTo(
+      0,
+      6,
+    );
   });
 
-  it("of a version, corrected, makes lining up and match anew", async () => {
-    const { studyId } = await begin({ seed: 52, seconds: 16 });
-    const { trackId } = (await (
-      await addVersion(studyId, pieceWav({ seed: 53, seconds: 16 }))
-    ).json()) as Added;
-    const first = await allDone(studyId);
-    await correct(trackId, { correction: { bpm: 100 } });
-    const changed = await read(studyId);
-    expect(changed.linedUp.get(trackId)!.current).toBe(false);
-    const again = await allDone(studyId);
-    expect(again.standings[0]!.aspects.tempo!).toBeLessThan(first.standings[0]!.aspects.tempo!);
-    await changeStudyRoute(
-      pageRequest("PATCH", "/x", { intended: { bpm: 100, semitones: 0 } }),
-      context({ studyId }),
+  it("takes a tapped tempo as a hint that what is heard makes exact", async () => {
+    const { studyId, itemId } = await begin({ seed: 51, seconds: 20 });
+    await allDone(studyId);
+    const asked = (near: string) => tempoRoute(pageRequest("GET", `/x?near=${near}`), context({ itemId }));
+    expect(((await (await asked("121.7")).json()) as { bpm: number }).bpm).toBeCloseTo(120, 0);
+    for (const wrong of ["", "-1", "1e308", "fast"]) expect((await asked(wrong)).status).toBe(400);
+    expect((await tempoRoute(pageRequest("GET", "/x?near=120"), context({ itemId: "gone" }))).status).toBe(
+      404,
     );
-    expect((await read(studyId)).standings[0]!.aspects.tempo).toBeCloseTo(100, 6);
+  });
+
+  it("of a version, corrected, makes alignment and match anew", async () => {
+    const { studyId } = await begin({ seed: 52, seconds: 16 });
+    const { itemId } = await beginVersion(studyId, pieceWav({ seed: 53, seconds: 16 }));
+    const first = await allDone(studyId);
+    await correct(studyId, itemId, { bpm: 100 });
+    const changed = await read(studyId);
+    expect(changed.alignments.get(itemId)!.current).toBe(false);
+    const again = await allDone(studyId);
+    expect(again.scores[0]!.aspects.tempo!).toBeLessThan(first.scores[0]!.aspects.tempo!);
+    await edit(studyId, (d) => ({ ...d, study: { ...d.study, intended: { bpm: 100, semitones: 0 } } }));
+    // What is intended is the last step: nothing has to be worked out for it.
+    const intended = await read(studyId);
+    expect(intended.comparisons.get(itemId)!.current).toBe(true);
+    expect(intended.scores[0]!.aspects.tempo).toBeCloseTo(100, 6);
   });
 
   it("has coverage that can be set by hand and left to the program again", async () => {
     const { studyId } = await begin({ seed: 54, seconds: 16 });
-    const { trackId } = (await (
-      await addVersion(studyId, pieceWav({ seed: 55, seconds: 16 }))
-    ).json()) as Added;
+    const { itemId } = await beginVersion(studyId, pieceWav({ seed: 55, seconds: 16 }));
     await allDone(studyId);
-    const change = (coverage: unknown) =>
-      changeTrackRoute(pageRequest("PATCH", "/x", { coverage }), context({ trackId }));
+    const change = (coverage: unknown) => editItem(studyId, itemId, { coverage });
     const span = { referenceFirst: 2, versionFirst: 3, bars: 2 };
     expect((await change([span])).status).toBe(200);
     const edited = await allDone(studyId);
@@ -97,6 +104,64 @@ describe("the grid", () => {
   });
 });
 
+describe("edits are bounded by the track", () => {
+  it.each<[string, object]>([
+    ["coverage of ten million bars", { coverage: [{ referenceFirst: 1, versionFirst: 1, bars: 1e7 }] }],
+    ["coverage past the end", { coverage: [{ referenceFirst: 1, versionFirst: 1, bars: 90 }] }],
+    [
+      "a section of ten million bars",
+      { form: { sections: [{ firstBar: 1, lastBar: 1e7, name: "a", letter: "A" }] } },
+    ],
+    [
+      "a section past the end",
+      { form: { sections: [{ firstBar: 1, lastBar: 99, name: "a", letter: "A" }] } },
+    ],
+    [
+      "a chord up to beat 10¹⁵",
+      { harmony: { chords: [{ startBeat: 0, endBeat: 1e15, chord: null, confidence: 1 }] } },
+    ],
+    [
+      "a chord past the end",
+      { harmony: { chords: [{ startBeat: 0, endBeat: 400, chord: null, confidence: 1 }] } },
+    ],
+    ["a hit after the end", { drums: { added: [{ time: 99, voice: "kick", velocity: 1 }] } }],
+    [
+      "more hits than anybody plays",
+      { drums: { removed: Array.from({ length: 9000 }, (_, i) => ({ time: i / 900, voice: "kick" })) } },
+    ],
+    ["an offset of a day", { offsetSeconds: 86400 }],
+    ["an element of nowhere", { elementId: "nowhere" }],
+    ["a note of a megabyte", { note: "x".repeat(1e6) }],
+  ])("%s is refused with a sentence, and the study stays as it was", async (_name, change) => {
+    const { studyId, itemId } = await begin({ seed: 70, seconds: 12 });
+    await allDone(studyId);
+    const before = (await read(studyId)).study;
+    const refused = await editItem(studyId, itemId, change);
+    expect([400, 404]).toContain(refused.status);
+    const { refusal } = (await refused.json()) as { refusal: { sentence: string } };
+    expect(refusal.sentence).toMatch(/^[A-Z].*\.$/);
+    expect((await read(studyId)).study).toEqual(before);
+  });
+
+  it.each<[string, unknown]>([
+    ["no patch at all", [{ label: "x" }]],
+    ["a label of nothing", [{ label: " ", patch: [] }]],
+    ["a path into a prototype", [{ label: "x", patch: [{ path: ["__proto__", "x"], to: 1 }] }]],
+    [
+      "an item of another study",
+      [{ label: "x", patch: [{ path: ["items", "0123456789abcdef", "note"], from: "", to: "y" }] }],
+    ],
+    ["a new item", [{ label: "x", patch: [{ path: ["items", "made-up"], to: { note: "" } }] }]],
+    ["another type", [{ label: "x", patch: [{ path: ["study"], from: 1, to: [] }] }]],
+    ["edits without end", Array.from({ length: 5000 }, () => ({ label: "x", patch: [] }))],
+  ])("%s is refused with a sentence", async (_name, edits) => {
+    const { studyId } = await begin({ seed: 71 });
+    const refused = await send(studyId, edits as never);
+    expect([400, 404, 409]).toContain(refused.status);
+    expect(((await refused.json()) as { refusal: { sentence: string } }).refusal.sentence).toMatch(/\.$/);
+  });
+});
+
 describe("stems", () => {
   it("are lined up with their track, moved by hand, and go with it", async () => {
     // A voice over a beat; the stem is the voice alone from 0.75 s on.
@@ -106,10 +171,10 @@ describe("stems", () => {
     const samples = new Int16Array(beat.buffer, 44);
     const mixed = voice.map((x, i) => x + samples[2 * i]! / 32768);
     const made = await newStudy(writeWav([mixed, mixed], rate));
-    const { studyId, trackId } = (await made.json()) as Added;
+    const { studyId, itemId: trackId } = (await made.json()) as Added;
     const alone = voice.slice(Math.round(0.75 * rate));
     const cut = writeWav([alone, alone], rate);
-    const add = () => addStemRoute(pageRequest("PUT", "/x?name=vocal.wav", cut), context({ trackId }));
+    const add = () => addStem(studyId, trackId, cut, "vocal.wav");
     const added = (await (await add()).json()) as Added;
     expect(((await (await add()).json()) as Added).recognised).toMatch(/already here as a stem/);
     const placed = await until(async () => {
@@ -118,72 +183,62 @@ describe("stems", () => {
     });
     expect(placed.measuredOffset!.seconds).toBeCloseTo(0.75, 3);
     expect(placed.measuredOffset!.confidence).toBeGreaterThan(0.5);
-    const change = (body: object) =>
-      changeStemRoute(pageRequest("PATCH", "/x", body), context({ stemId: added.trackId }));
+    const change = (body: object) => editItem(studyId, added.itemId, body);
     await change({ offsetSeconds: 0.5 });
     expect((await read(studyId)).study.reference!.stems[0]!.offsetSeconds).toBe(0.5);
     expect((await change({ offsetSeconds: "late" })).status).toBe(400);
-    await correctRoute(
-      pageRequest("POST", "/x", { correction: { bpm: 90 } }),
-      context({ placeId: added.trackId }),
-    );
-    await deleteStudyRoute(pageRequest("DELETE", "/x"), context({ studyId }));
-    expect(await db().select().from(stems)).toEqual([]);
-    expect(
-      await db().select().from(gridCorrections).where(eq(gridCorrections.placeId, added.trackId)),
-    ).toEqual([]);
-    expect(await db().select().from(linedUp).where(eq(linedUp.trackId, trackId))).toEqual([]);
+    await change({ grid: { bpm: 90 } });
+    await idle();
+    await send(studyId, [
+      { label: "Deleted", patch: [{ path: ["study", "removed"], from: false, to: true }] },
+    ]);
+    await clearAway(db(), Date.now() + 30 * 86_400_000);
+    expect(await db().select().from(items).where(eq(items.studyId, studyId))).toEqual([]);
+    expect(await db().select().from(corrections).where(eq(corrections.itemId, added.itemId))).toEqual([]);
+    expect(await db().select().from(alignments).where(eq(alignments.itemId, trackId))).toEqual([]);
     expect(await readdir(listeningFolder())).not.toContain(`${placed.file.hash}.pcm`);
   });
 
-  it("can be removed, and need a track", async () => {
-    const { trackId, studyId } = await begin({ seed: 61 });
-    const wav = pieceWav({ seed: 62 });
-    const { trackId: stemId } = (await (
-      await addStemRoute(pageRequest("PUT", "/x?name=s.wav", wav), context({ trackId }))
-    ).json()) as Added;
-    const remove = () => removeStemRoute(pageRequest("DELETE", "/x"), context({ stemId }));
-    expect((await remove()).status).toBe(200);
+  it("can be removed and brought back with their element, and need a track", async () => {
+    const { itemId: trackId, studyId } = await begin({ seed: 61 });
+    const stem = (await (await addStem(studyId, trackId, pieceWav({ seed: 62 }))).json()) as Added;
+    const [element] = (await read(studyId)).study.elements;
+    await editItem(studyId, stem.itemId, { elementId: element!.id });
+    await editItem(studyId, stem.itemId, { removed: true });
     expect((await read(studyId)).study.reference!.stems).toEqual([]);
-    expect((await remove()).status).toBe(404);
-    const orphan = await addStemRoute(
-      pageRequest("PUT", "/x?name=s.wav", pieceWav({ seed: 63 })),
-      context({ trackId: "gone" }),
-    );
-    expect(orphan.status).toBe(404);
+    await undo(studyId);
+    expect((await read(studyId)).study.reference!.stems[0]!.elementId).toBe(element!.id);
+    expect((await addStem(studyId, "gone", pieceWav({ seed: 63 }))).status).toBe(404);
   });
 });
 
 describe("files for listening and drawing", () => {
-  const pieceOf = (hash: string, piece: number | string, part = "") =>
-    pieceRoute(
-      new Request(`http://localhost/x${part && `?part=${part}`}`),
-      context({ hash, piece: String(piece) }),
-    );
+  const chunkOf = (hash: string, chunk: number | string, part = "") =>
+    audioRoute(pageRequest("GET", `/x${part && `?part=${part}`}`), context({ hash, chunk: String(chunk) }));
 
-  it("are sent piece by piece, to the sample, also of formats that browsers cannot play", async () => {
+  it("are sent chunk by chunk, to the sample, also of formats that browsers cannot play", async () => {
     const { readFile } = await import("node:fs/promises");
-    const aiff = Uint8Array.from(await readFile("src/server/fixtures/tone.aiff"));
+    const aiff = Uint8Array.from(await readFile("src/server/decoding/fixtures/tone.aiff"));
     const { studyId } = (await (await newStudy(aiff, "tone.aiff")).json()) as Added;
     const { study } = await allDone(studyId);
     const { hash } = study.reference!.file;
-    const { decodeFile } = await import("./decode");
-    const decoded = await decodeFile("src/server/fixtures/tone.aiff");
+    const { decodeFile } = await import("./decoding/decode");
+    const decoded = await decodeFile("src/server/decoding/fixtures/tone.aiff");
     if (!decoded.ok) throw new Error(decoded.refusal.sentence);
-    const [truth] = foldToStereo(decoded.value.signal);
-    const [left] = unpackFrames(new Uint8Array(await (await pieceOf(hash, 0)).arrayBuffer()));
-    expect(left.length).toBe(Math.min(framesPerPiece, truth.length));
+    const [truth] = downmix(decoded.value.signal);
+    const [left] = unpackFrames(new Uint8Array(await (await chunkOf(hash, 0)).arrayBuffer()));
+    expect(left.length).toBe(Math.min(framesPerChunk, truth.length));
     for (let i = 0; i < left.length; i += 97) expect(left[i]).toBeCloseTo(truth[i]!, 5);
-    expect((await (await pieceOf(hash, 999)).arrayBuffer()).byteLength).toBe(0);
-    expect((await pieceOf(hash, "x")).status).toBe(400);
-    expect((await pieceOf("../../plain-mirror.db", 0)).status).toBe(404);
+    expect((await (await chunkOf(hash, 999)).arrayBuffer()).byteLength).toBe(0);
+    for (const wrong of ["x", "1e9", "99999999"]) expect((await chunkOf(hash, wrong)).status).toBe(400);
+    expect((await chunkOf("../../plain-mirror.db", 0)).status).toBe(404);
   });
 
   it("come as percussive and sustained parts that add up to the whole", async () => {
     const { studyId } = await begin({ seed: 43, seconds: 6 });
     const { hash } = (await allDone(studyId)).study.reference!.file;
     const samples = async (part?: string) =>
-      unpackFrames(new Uint8Array(await (await pieceOf(hash, 1, part)).arrayBuffer()))[0];
+      unpackFrames(new Uint8Array(await (await chunkOf(hash, 1, part)).arrayBuffer()))[0];
     const [whole, percussive, sustained] = [
       await samples(),
       await samples("percussive"),
@@ -193,26 +248,54 @@ describe("files for listening and drawing", () => {
     for (let i = 0; i < whole.length; i += 501) {
       expect(percussive[i]! + sustained[i]!).toBeCloseTo(whole[i]!, 3);
     }
-    expect((await pieceOf(hash, 1, "vocals")).status).toBe(400);
+    expect((await chunkOf(hash, 1, "vocals")).status).toBe(400);
   });
 
-  it("give waveform, loudness and onsets once they are analysed", async () => {
+  it("have every curve of the registry, under an address that holds the version of the analysis", async () => {
     const { studyId } = await begin({ seed: 41, seconds: 3 });
-    const { study } = await allDone(studyId);
-    const { hash } = study.reference!.file;
-    const bytes = async (route: typeof overviewRoute, of = hash) => {
-      const response = await route(new Request("http://localhost/x"), context({ hash: of }));
-      return { status: response.status, data: new Uint8Array(await response.arrayBuffer()) };
-    };
-    const overview = (await bytes(overviewRoute)).data;
+    const { hash } = (await allDone(studyId)).study.reference!.file;
+    const ask = (name: string, of = hash, version = String(analysisVersion)) =>
+      curveRoute(pageRequest("GET", "/x"), context({ hash: of, version, name }));
+    const bytes = async (name: string) => new Uint8Array(await (await ask(name)).arrayBuffer());
+    for (const name of curveNames) expect((await bytes(name)).length).toBeGreaterThan(50);
+    const overview = await bytes("overview");
     expect(overview.length).toBe(2 * Math.ceil((3 * 22050) / samplesPerBlock));
     expect(Math.max(...overview)).toBeGreaterThan(20);
-    expect((await bytes(energiesRoute)).data.length).toBe(4 * 300);
-    const onsets = new Float32Array((await bytes(onsetsRoute)).data.buffer);
-    expect(onsets[0]).toBeCloseTo(100, 0);
-    expect(onsets.length).toBeGreaterThan(290);
-    for (const route of [overviewRoute, energiesRoute, onsetsRoute]) {
-      expect((await bytes(route, "0".repeat(64))).status).toBe(404);
-    }
+    expect((await bytes("kWeightedMeanSquares")).length).toBe(4 * 300);
+    const onsets = await ask("onsetStrength");
+    expect(Number(onsets.headers.get("X-Curve-Rate"))).toBeCloseTo(100, 0);
+    expect((await onsets.arrayBuffer()).byteLength / 4).toBeGreaterThan(290);
+    expect((await ask("overview", "0".repeat(64))).status).toBe(404);
+    expect((await ask("overview", hash, "1")).status).toBe(404);
+    expect((await ask("toString")).status).toBe(404);
+  });
+
+  it("are made again where the playback copy was lost, without a restart and at the next start", async () => {
+    const { studyId } = await begin({ seed: 45 });
+    const { hash } = (await allDone(studyId)).study.reference!.file;
+    await rm(listeningPath(hash));
+    const lost = await chunkOf(hash, 0);
+    expect(lost.status).toBe(404);
+    expect(((await lost.json()) as { refusal: { sentence: string } }).refusal.sentence).toMatch(
+      /being made again/,
+    );
+    await until(async () => (await chunkOf(hash, 0)).status === 200);
+    await rm(listeningPath(hash));
+    await sweepAtStart(db());
+    await until(async () => (await chunkOf(hash, 0)).status === 200);
+  });
+
+  it("say that an original was lost, and take its place again when the same file is uploaded", async () => {
+    const wav = pieceWav({ seed: 46 });
+    const { studyId } = (await (await newStudy(wav)).json()) as Added;
+    const { hash } = (await allDone(studyId)).study.reference!.file;
+    await rm(originalPath(hash));
+    await rm(listeningPath(hash));
+    await chunkOf(hash, 0);
+    await idle();
+    expect((await chunkOf(hash, 0)).status).toBe(404);
+    await newStudy(wav);
+    await until(async () => (await chunkOf(hash, 0)).status === 200);
+    expect(await readdir(listeningFolder())).toContain(`${hash}.pcm`);
   });
 });

@@ -1,46 +1,32 @@
 import { z } from "zod";
-import type { Selection } from "@/server/comparing";
+import { parseBars } from "@/core/grid/barRange";
+import { limits } from "@/core/formats/limits";
+import type { Selection } from "@/server/study/compare";
 
+const seconds = z.coerce.number().min(0).max(limits.longestSeconds).optional().catch(undefined);
 const addressSchema = z.object({
-  version: z.coerce.number().int().positive().optional().catch(undefined),
-  from: z.coerce.number().min(0).optional().catch(undefined),
-  to: z.coerce.number().min(0).optional().catch(undefined),
-  bars: z
-    .string()
-    .regex(/^-?\d+-\d+$/)
-    .optional()
-    .catch(undefined),
-  element: z.string().optional().catch(undefined),
+  version: z.coerce.number().int().positive().max(1e6).optional().catch(undefined),
+  from: seconds,
+  to: seconds,
+  bars: z.string().max(20).optional().catch(undefined),
 });
-
-export type SearchParams = Promise<Record<string, string | string[] | undefined>>;
 
 /** What the page of a view is given. */
 export interface ViewPage {
   params: Promise<{ studyId: string }>;
-  searchParams: SearchParams;
+  searchParams: Promise<Record<string, string | string[] | undefined>>;
 }
 
-function barRange(text: string | undefined): Selection["bars"] {
-  const [, first, last] = /^(-?\d+)-(\d+)$/.exec(text ?? "") ?? [];
-  return first !== undefined && Number(last) >= Number(first)
-    ? { first: Number(first), last: Number(last) }
-    : null;
-}
-
-/** What the address of a view says: version, selection, element. */
-export async function readAddress(searchParams: SearchParams): Promise<{
-  version: number | null;
-  selection: Selection;
-  element: string | null;
-}> {
-  const { version, from, to, bars, element } = addressSchema.parse(await searchParams);
+/** What the address of a view says: version and selection. What makes no sense is left out. */
+export async function readAddress(
+  searchParams: ViewPage["searchParams"],
+): Promise<{ version: number | null; selection: Selection }> {
+  const { version, from, to, bars } = addressSchema.parse(await searchParams);
   return {
     version: version ?? null,
     selection: {
       span: from !== undefined && to !== undefined && to > from ? { from, to } : null,
-      bars: barRange(bars),
+      bars: parseBars(bars),
     },
-    element: element ?? null,
   };
 }

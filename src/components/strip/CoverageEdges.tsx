@@ -3,7 +3,7 @@
 import { useState, type KeyboardEvent, type PointerEvent } from "react";
 import type { CoverageSpan } from "@/core/align/coverage";
 import { barStart, barsOf } from "@/core/grid/grid";
-import type { LinedUpBars } from "@/core/study";
+import type { AlignedBars } from "@/core/study";
 
 type Edge = "start" | "end";
 
@@ -13,7 +13,7 @@ export function withEdgeMoved(
   place: number,
   edge: Edge,
   by: number,
-  { reference, version }: Pick<LinedUpBars, "reference" | "version">,
+  { reference, version }: Pick<AlignedBars, "reference" | "version">,
 ): CoverageSpan[] {
   const span = spans[place]!;
   const others = spans.filter((_, i) => i !== place);
@@ -51,14 +51,14 @@ export function withEdgeMoved(
 
 /** The edges of what is recreated, under the mirror line: dragged, or moved with the arrow keys. */
 export function CoverageEdges({
-  lined,
+  aligned,
   from,
   to,
   width,
   top,
   onChange,
 }: {
-  lined: LinedUpBars;
+  aligned: AlignedBars;
   /** Seconds at the left and right edge. */
   from: number;
   to: number;
@@ -66,9 +66,9 @@ export function CoverageEdges({
   top: number;
   onChange(spans: CoverageSpan[]): void;
 }) {
-  const { reference, spans } = lined;
+  const { reference, spans } = aligned;
   const [drag, setDrag] = useState<{ place: number; edge: Edge; x: number; by: number } | null>(null);
-  const shown = drag ? withEdgeMoved(spans, drag.place, drag.edge, drag.by, lined) : spans;
+  const shown = drag ? withEdgeMoved(spans, drag.place, drag.edge, drag.by, aligned) : spans;
   const barWidth = (place: number) => {
     const { referenceFirst } = spans[place]!;
     const seconds = barStart(reference, referenceFirst + 1) - barStart(reference, referenceFirst);
@@ -101,7 +101,7 @@ export function CoverageEdges({
               }}
               onPointerUp={() => {
                 if (drag && drag.by !== 0)
-                  onChange(withEdgeMoved(spans, drag.place, drag.edge, drag.by, lined));
+                  onChange(withEdgeMoved(spans, drag.place, drag.edge, drag.by, aligned));
                 setDrag(null);
               }}
               onPointerCancel={() => setDrag(null)}
@@ -110,7 +110,7 @@ export function CoverageEdges({
                 if (by === 0) return;
                 event.stopPropagation();
                 event.preventDefault();
-                onChange(withEdgeMoved(spans, place, edge, by, lined));
+                onChange(withEdgeMoved(spans, place, edge, by, aligned));
               }}
             />
           );

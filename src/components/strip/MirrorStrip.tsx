@@ -1,16 +1,20 @@
 "use client";
 
-import { useCallback, useEffect, useMemo, useRef, useState, type PointerEvent } from "react";
+import { useEffect, useMemo, useRef, useState, type PointerEvent } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
-import { clock } from "@/components/format";
+import { clock } from "@/models/format";
 import { usePlayback } from "@/listening/Playback";
 import type { CoverageSpan } from "@/core/align/coverage";
-import { barsIn, barsOf, spanOfBars, type BarRange, type Grid } from "@/core/grid/grid";
-import { shortestSpan, timesOf, type LinedUpBars, type Span } from "@/core/study";
+import { barsIn, spanOfBars, type BarRange, type Grid } from "@/core/grid/grid";
+import { shortestSpan, timesOf, type AlignedBars, type Span } from "@/core/study";
 import { useStoredCurve } from "@/components/useStoredCurve";
 import { useThemeInks } from "@/components/useThemeInks";
 import { fineContext, useWidth } from "@/components/useWidth";
 import { CoverageEdges } from "./CoverageEdges";
+import { StripSections, type StripSection } from "./StripSections";
+import { StripTools } from "./StripTools";
+import { emptyBars } from "./look";
+import { useLook } from "./useLook";
 import { drawStrip, rulerBars, rulerHeight, rulerTimes, type Half, type Placed } from "./draw";
 
 /** A track as the strip shows it. */
@@ -24,8 +28,6 @@ export interface StripTrack {
   ready: boolean;
 }
 
-/** Closest look: this many seconds over the width. */
-const closest = 2;
 /** Movement below this many pixels is a click, not a selection. */
 const clickReach = 4;
 
@@ -35,8 +37,8 @@ const clickReach = 4;
  */
 export function MirrorStrip({
   reference,
-  recreation,
-  lined,
+  version,
+  aligned,
   selection,
   bars,
   sections,
@@ -45,13 +47,12 @@ export function MirrorStrip({
   onCoverage,
 }: {
   reference: StripTrack | null;
-  recreation: StripTrack | null;
+  version: StripTrack | null;
   /** Null where the two are not lined up: both then lie on one scale of seconds. */
-  lined: LinedUpBars | null;
+  aligned: AlignedBars | null;
   selection: Span | null;
   bars: BarRange | null;
-  /** Sections of the reference, in its bars. */
-  sections: readonly { firstBar: number; lastBar: number; name: string }[];
+  sections: readonly StripSection[];
   onBars(bars: BarRange): void;
   onSelect(span: Span | null): void;
   onCoverage(spans: CoverageSpan[]): void;
@@ -61,18 +62,17 @@ export function MirrorStrip({
   const canvas = useRef<HTMLCanvasElement>(null);
   const playhead = useRef<HTMLDivElement>(null);
   const width = useWidth(canvas);
-  const whole = Math.max(reference?.seconds ?? 0, lined ? 0 : (recreation?.seconds ?? 0), 1);
-  const [look, setLook] = useState<Span | null>(null);
-  const { from, to } = look && look.to <= whole + 1 ? look : { from: 0, to: whole };
+  const whole = Math.max(reference?.seconds ?? 0, aligned ? 0 : (version?.seconds ?? 0), 1);
+  const { from, to, zoom, showAll, isCloser } = useLook(canvas, whole, selection);
   const height = 110;
   const [drag, setDrag] = useState<{ anchor: number; now: number; x: number; moved: boolean } | null>(null);
 
   const referenceOverview = useStoredCurve(reference?.ready ? reference.hash : null, "overview");
-  const recreationOverview = useStoredCurve(recreation?.ready ? recreation.hash : null, "overview");
+  const versionOverview = useStoredCurve(version?.ready ? version.hash : null, "overview");
   const grid = reference?.grid ?? null;
   const answers = useMemo(
-    () => (lined ? lined.spans.map((span) => ({ span, times: timesOf(span, lined) })) : null),
-    [lined],
+    () => (aligned ? aligned.spans.map((span) => ({ span, times: timesOf(span, aligned) })) : null),
+    [aligned],
   );
 
   useEffect(() => {
@@ -99,12 +99,12 @@ export function MirrorStrip({
       from,
       to,
       lineInk: inks.soft,
-      reference: half(reference, referenceOverview, inks.reference, inks.referenceTint),
-      recreation: half(
-        recreation,
-        recreationOverview,
-        inks.recreation,
-        inks.recreationTint,
+      reference: half(reference, referenceOverview?.data ?? null, inks.reference, inks.referenceTint),
+      version: half(
+        version,
+        versionOverview?.data ?? null,
+        inks.version,
+        inks.versionTint,
         answers?.map(({ times }) => ({
           from: times.reference.from,
           to: times.reference.to,
@@ -113,55 +113,8 @@ export function MirrorStrip({
         })),
       ),
     });
-  }, [width, from, to, reference, recreation, referenceOverview, recreationOverview, inks, answers]);
+  }, [width, from, to, reference, version, referenceOverview, versionOverview, inks, answers]);
 
-  const zoom = useCallback(
-    (factor: number, around?: number) => {
-      setLook((now) => {
-        const old = now ?? { from: 0, to: whole };
-        const length = Math.min(whole, Math.max(closest, (old.to - old.from) * factor));
-        if (length >= whole) return null;
-        const pivot = around ?? (selection ? (selection.from + selection.to) / 2 : (old.from + old.to) / 2);
-        const share = Math.min(1, Math.max(0, (pivot - old.from) / (old.to - old.from)));
-        const start = Math.min(whole - length, Math.max(0, pivot - share * length));
-        return { from: start, to: start + length };
-      });
-    },
-    [whole, selection],
-  );
-  const move = useCallback(
-    (share: number) => {
-      setLook((now) => {
-        if (!now) return null;
-        const length = now.to - now.from;
-        const start = Math.min(whole - length, Math.max(0, now.from + share * length));
-        return { from: start, to: start + length };
-      });
-    },
-    [whole],
-  );
-
-  useEffect(() => {
-    const element = canvas.current;
-    if (!element) return;
-    // Bound by hand: the framework's wheel listeners cannot keep the page from scrolling.
-    const turn = (event: WheelEvent) => {
-      event.preventDefault();
-      const box = element.getBoundingClientRect();
-      const at = from + ((event.clientX - box.left) / box.width) * (to - from);
-      if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY))
-        move(Math.sign(event.deltaX || event.deltaY) * 0.1);
-      else zoom(event.deltaY > 0 ? 1.25 : 0.8, at);
-    };
-    element.addEventListener("wheel", turn, { passive: false });
-    return () => element.removeEventListener("wheel", turn);
-  }, [from, to, zoom, move]);
-
-  // By the character, wherever the keyboard has it.
-  const byCharacter = { useKey: true, ignoreModifiers: true, splitKey: " ", preventDefault: true } as const;
-  useHotkeys("+,=", () => zoom(0.5, playback.position()), byCharacter, [zoom, playback]);
-  useHotkeys("-", () => zoom(2, playback.position()), byCharacter, [zoom, playback]);
-  useHotkeys("0", () => setLook(null));
   useHotkeys(
     "escape",
     () => onSelect(null),
@@ -199,58 +152,32 @@ export function MirrorStrip({
     `${Math.min(100, Math.max(0, (100 * (seconds - from)) / (to - from)))}%`;
   const marks = useMemo(
     () =>
-      grid
-        ? rulerBars(grid, from, to, width).map(({ bar, seconds }) => ({ seconds, text: String(bar) }))
-        : rulerTimes(from, to, width).map((seconds) => ({ seconds, text: clock(seconds, to - from < 20) })),
-    [grid, from, to, width],
+      !reference && !version
+        ? []
+        : grid
+          ? rulerBars(grid, from, to, width).map(({ bar, seconds }) => ({ seconds, text: String(bar) }))
+          : rulerTimes(from, to, width).map((seconds) => ({ seconds, text: clock(seconds, to - from < 20) })),
+    [reference, version, grid, from, to, width],
   );
-  const empty = useMemo(() => {
-    if (!lined || !grid) return [];
-    const all = barsOf(grid);
-    const gaps: BarRange[] = [];
-    let next = all.first;
-    for (const span of [...lined.spans].sort((a, b) => a.referenceFirst - b.referenceFirst)) {
-      if (span.referenceFirst > next) gaps.push({ first: next, last: span.referenceFirst - 1 });
-      next = Math.max(next, span.referenceFirst + span.bars);
-    }
-    if (next <= all.last) gaps.push({ first: next, last: all.last });
-    return gaps;
-  }, [lined, grid]);
-  const zoomed = to - from < whole - 1e-6;
+  const empty = useMemo(() => (aligned && grid ? emptyBars(aligned, grid) : []), [aligned, grid]);
 
   return (
     <section className="strip" aria-label="Both tracks over time">
       {grid && sections.length > 0 && (
-        <div className="strip-sections" role="group" aria-label="Sections of the reference">
-          {sections.map(({ firstBar, lastBar, name }) => {
-            const span = spanOfBars(grid, { first: firstBar, last: lastBar });
-            if (span.to <= from || span.from >= to) return null;
-            const left = Math.max(from, span.from);
-            const share = (Math.min(to, span.to) - left) / (to - from);
-            return (
-              <button
-                key={firstBar}
-                type="button"
-                className="plain-button tiny-text clip"
-                style={{ left: percent(left), width: `${100 * share}%` }}
-                title={`${name}, bars ${firstBar}–${lastBar}: select it`}
-                aria-pressed={bars?.first === firstBar && bars.last === lastBar}
-                onClick={() => {
-                  onBars({ first: firstBar, last: lastBar });
-                  playback.seek(span.from);
-                }}
-              >
-                {share * width > 26 ? name : ""}
-              </button>
-            );
-          })}
-        </div>
+        <StripSections
+          grid={grid}
+          sections={sections}
+          bars={bars}
+          look={{ from, to }}
+          width={width}
+          onBars={onBars}
+        />
       )}
       <div className="position-relative" style={{ height }}>
         <canvas
           ref={canvas}
           role="img"
-          aria-label={`Waveforms: ${reference ? "reference above" : "no reference"}, ${recreation ? `${recreation.name} below` : "no version"}`}
+          aria-label={`Waveforms: ${reference ? "reference above" : "no reference"}, ${version ? `${version.name} below` : "no version"}`}
           onPointerDown={(event) => {
             event.currentTarget.setPointerCapture(event.pointerId);
             const time = timeAt(event);
@@ -300,7 +227,7 @@ export function MirrorStrip({
             {text}
           </span>
         ))}
-        {recreation?.ready &&
+        {version?.ready &&
           empty.map((gap) => {
             const span = spanOfBars(grid!, gap);
             if (span.to <= from || span.from >= to) return null;
@@ -318,9 +245,9 @@ export function MirrorStrip({
               </span>
             );
           })}
-        {lined && recreation?.ready && (
+        {aligned && version?.ready && (
           <CoverageEdges
-            lined={lined}
+            aligned={aligned}
             from={from}
             to={to}
             width={width}
@@ -355,68 +282,25 @@ export function MirrorStrip({
             The reference is being analysed.
           </p>
         )}
-        {recreation && !recreation.ready && (
+        {version && !version.ready && (
           <p className="small-text soft" style={{ position: "absolute", bottom: 0, left: 8 }}>
-            {recreation.name} is being analysed.
+            {version.name} is being analysed.
           </p>
         )}
-        {reference && !recreation && (
+        {reference && !version && (
           <p className="small-text soft" style={{ position: "absolute", bottom: 4, left: 8 }}>
-            Your recreation will hang here, below the line.
+            Your recreation will appear here, below the line.
           </p>
         )}
       </div>
-      <div className="strip-tools">
-        {shown ? (
-          <span>
-            Selected{" "}
-            <span className="strong">
-              {shownBars
-                ? shownBars.first === shownBars.last
-                  ? `bar ${shownBars.first}`
-                  : `bars ${shownBars.first}–${shownBars.last}`
-                : `${clock(shown.from, true)} – ${clock(shown.to, true)}`}
-            </span>{" "}
-            <span className="soft">
-              {shownBars && `${clock(shown.from, true)} – ${clock(shown.to, true)}, `}
-              {(shown.to - shown.from).toFixed(1)} s
-            </span>{" "}
-            <button type="button" className="plain-button underlined" onClick={() => onSelect(null)}>
-              Select nothing
-            </button>
-          </span>
-        ) : (
-          <span className="soft">Drag to select bars; every view then compares those.</span>
-        )}
-        <span className="ms-auto soft">
-          {zoomed && (
-            <>
-              <button type="button" className="plain-button underlined" onClick={() => setLook(null)}>
-                Whole track
-              </button>
-              {" · "}
-            </>
-          )}
-          <button
-            type="button"
-            className="plain-button underlined"
-            aria-label="Zoom in"
-            onClick={() => zoom(0.5)}
-          >
-            closer
-          </button>
-          {" · "}
-          <button
-            type="button"
-            className="plain-button underlined"
-            aria-label="Zoom out"
-            disabled={!zoomed}
-            onClick={() => zoom(2)}
-          >
-            wider
-          </button>
-        </span>
-      </div>
+      <StripTools
+        span={shown}
+        bars={shownBars}
+        isCloser={isCloser}
+        onNothing={() => onSelect(null)}
+        onZoom={zoom}
+        onAll={showAll}
+      />
     </section>
   );
 }

@@ -29,7 +29,7 @@ export interface StripPicture {
   from: number;
   to: number;
   reference: Half | null;
-  recreation: Half | null;
+  version: Half | null;
   lineInk: string;
 }
 
@@ -102,7 +102,7 @@ export function drawStrip(context: CanvasRenderingContext2D, picture: StripPictu
   const { width, height } = picture;
   context.clearRect(0, 0, width, height);
   const middle = rulerHeight + (height - rulerHeight) / 2;
-  if (picture.recreation) drawHalf(context, picture, picture.recreation, false);
+  if (picture.version) drawHalf(context, picture, picture.version, false);
   if (picture.reference) drawHalf(context, picture, picture.reference, true);
   context.fillStyle = picture.lineInk;
   context.fillRect(0, Math.round(middle) - 0.5, width, 1);

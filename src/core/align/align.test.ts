@@ -6,7 +6,7 @@ import { drumsAsWritten, steadyGrid, type Written } from "../testing/drums";
 import { stereo, whiteNoise } from "../testing/signals";
 import type { BarCurves } from "./barFeatures";
 import { findCoverage, plainReading, readAnew, type AlignedSide } from "./coverage";
-import { comparingRate, findOffset, thinned } from "./offset";
+import { comparingRate, findOffset, decimated } from "./offset";
 
 beforeAll(loadFft);
 
@@ -36,7 +36,7 @@ function track(
   );
   const pitchFrames = round(seconds * 10);
   const strengths = Float32Array.from({ length: pitchFrames * pitchCount }, () => noise * chance());
-  const energies = new Float32Array(frames).fill(0.01);
+  const kWeightedMeanSquares = new Float32Array(frames).fill(0.01);
   bars.forEach(({ chord, rhythm }, b) => {
     for (let step = 0; step < 16; step++) {
       const range = "khs.".indexOf(rhythm[step]!);
@@ -62,7 +62,7 @@ function track(
   const curves: BarCurves = {
     onsets: { framesPerSecond: fps, ranges },
     pitches: { framesPerSecond: 10, strengths, tuningCents: 0 },
-    energies,
+    kWeightedMeanSquares,
   };
   return { grid, curves, durationSeconds: seconds, hits: [] };
 }
@@ -214,7 +214,7 @@ describe("coverage", () => {
       Array.from({ length: 8 }, (_, i) => ({ chord: (i * 7 + 3) % 12, rhythm: "................" })),
       { noise: 0.5, seed: 11 },
     );
-    const strange = { ...other, curves: { ...other.curves, energies: new Float32Array(10000) } };
+    const strange = { ...other, curves: { ...other.curves, kWeightedMeanSquares: new Float32Array(10000) } };
     const bars = findCoverage(reference, strange).spans.reduce((sum, s) => sum + s.bars, 0);
     expect(bars).toBeLessThanOrEqual(4);
   });
@@ -232,7 +232,7 @@ describe("a stem in its track", () => {
     });
     const common = comparingRate(rate, rate);
     const mono = (samples: Float32Array) =>
-      thinned(stereo(samples, samples).channels as [Float32Array, Float32Array], rate, common);
+      decimated(stereo(samples, samples).channels as [Float32Array, Float32Array], rate, common);
     const found = findOffset(mono(track_), mono(vocal), common)!;
     expect(abs(found.seconds - seconds)).toBeLessThan(0.001);
     expect(found.confidence).toBeGreaterThan(0.5);

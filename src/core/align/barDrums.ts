@@ -66,8 +66,8 @@ export function barDrums(hits: readonly DrumHit[], grid: Grid, firstBar: number,
  * any. Kinds that one of the tracks does not play at all are left out: a recreation without hats is
  * not another passage. Both `a.count × b.count`.
  */
-export function drumLikeness(a: BarDrums, b: BarDrums): { likeness: Float32Array; says: Float32Array } {
-  const likeness = new Float32Array(a.count * b.count);
+export function drumSimilarity(a: BarDrums, b: BarDrums): { similarity: Float32Array; says: Float32Array } {
+  const similarity = new Float32Array(a.count * b.count);
   const says = new Float32Array(a.count * b.count);
   const shared = kinds.map((_, kind) => a.plays[kind]! && b.plays[kind]!);
   const powers = ({ rows, count }: BarDrums) =>
@@ -94,11 +94,11 @@ export function drumLikeness(a: BarDrums, b: BarDrums): { likeness: Float32Array
         common += (weight * 2 * product) / power;
         whole += weight;
       }
-      likeness[i * b.count + j] = whole > 0 ? common / whole : 0;
+      similarity[i * b.count + j] = whole > 0 ? common / whole : 0;
       says[i * b.count + j] = min(1, whole / fullySaid);
     }
   }
-  return { likeness, says };
+  return { similarity, says };
 }
 
 /** Roots of the power of kinds, summed, from which on a bar's drums say all they can. */

@@ -2,8 +2,8 @@
 import { valueAt } from "../grid/curve";
 import { barStart, barsOf, secondsAt, type Grid } from "../grid/grid";
 import type { OnsetRanges } from "../grid/onset";
-import { pitchCount, type PitchMap } from "../harmony/pitches";
-import { energyStepsPerSecond } from "../loudness";
+import { pitchCount, type PitchSalience } from "../harmony/pitches";
+import { kWeightedStepsPerSecond } from "../loudness";
 import type { Seconds } from "../units";
 
 const { floor, log10, max, min, round, sqrt } = Math;
@@ -18,9 +18,9 @@ const chromas = 12;
 /** What bars are described from. */
 export interface BarCurves {
   onsets: OnsetRanges;
-  pitches: PitchMap;
+  pitches: PitchSalience;
   /** K-weighted energy every 10 ms. */
-  energies: Float32Array;
+  kWeightedMeanSquares: Float32Array;
 }
 
 /** Features of all whole bars of a track, bar by bar. Vectors have mean 0 and length 1, or are 0. */
@@ -93,7 +93,11 @@ export function barFeatures(grid: Grid, curves: BarCurves, durationSeconds: Seco
       pitched[b]! += addChroma(curves.pitches, from, to, harmony, b * harmonySize + part * chromas);
     }
     normalise(harmony, b * harmonySize, harmonySize);
-    quieter[b] = meanEnergy(curves.energies, barStart(grid, first + b), barStart(grid, first + b + 1));
+    quieter[b] = meanEnergy(
+      curves.kWeightedMeanSquares,
+      barStart(grid, first + b),
+      barStart(grid, first + b + 1),
+    );
   }
   const mostPitched = pitched.reduce((a, b) => max(a, b), 1e-9);
   const loudest = quieter.reduce((a, b) => max(a, b), 1e-12);
@@ -106,7 +110,7 @@ export function barFeatures(grid: Grid, curves: BarCurves, durationSeconds: Seco
 
 /** Adds the pitch classes that sound in a span, compressed; returns their whole strength. */
 function addChroma(
-  { strengths, framesPerSecond }: PitchMap,
+  { strengths, framesPerSecond }: PitchSalience,
   from: Seconds,
   to: Seconds,
   into: Float32Array,
@@ -126,11 +130,11 @@ function addChroma(
   return whole;
 }
 
-function meanEnergy(energies: Float32Array, from: Seconds, to: Seconds): number {
-  const first = max(0, round(from * energyStepsPerSecond));
-  const last = min(energies.length, round(to * energyStepsPerSecond));
+function meanEnergy(kWeightedMeanSquares: Float32Array, from: Seconds, to: Seconds): number {
+  const first = max(0, round(from * kWeightedStepsPerSecond));
+  const last = min(kWeightedMeanSquares.length, round(to * kWeightedStepsPerSecond));
   let sum = 0;
-  for (let i = first; i < last; i++) sum += energies[i]!;
+  for (let i = first; i < last; i++) sum += kWeightedMeanSquares[i]!;
   return last > first ? sum / (last - first) : 0;
 }
 

@@ -9,7 +9,7 @@
 import { secondsAt, type Grid } from "../grid/grid";
 import type { Fraction, Seconds } from "../units";
 import type { DrumHit } from "../drums/hits";
-import { barDrums, drumLikeness } from "./barDrums";
+import { barDrums, drumSimilarity } from "./barDrums";
 import {
   barFeatures,
   similarityParts,
@@ -17,7 +17,7 @@ import {
   type BarFeatures,
   type SimilarityParts,
 } from "./barFeatures";
-import { relocated, spread, toldApart, type Likeness } from "./places";
+import { relocated, spread, toldApart, type BarSimilarity } from "./relocation";
 import { bestPath, meanAgreement, rowsOf, runsOf, straightened, tidied, type Path, type Run } from "./runs";
 
 const { abs, ceil, floor, log2, max, min } = Math;
@@ -101,7 +101,7 @@ const drumWeight = 0.5;
 
 /** What bars of two tracks are held against each other by. */
 interface Parts extends SimilarityParts {
-  drums: { likeness: Float32Array; says: Float32Array };
+  drums: { similarity: Float32Array; says: Float32Array };
 }
 
 /**
@@ -109,13 +109,13 @@ interface Parts extends SimilarityParts {
  * is not or where no harmony is asked for; and drums where there are any.
  */
 function agreementOf(
-  { rhythm, level, pitched, drums: { likeness, says } }: Parts,
+  { rhythm, level, pitched, drums: { similarity, says } }: Parts,
   harmony: Float32Array | null,
 ): Float32Array {
   return rhythm.map((value, i) => {
     const pitch = harmony ? pitched[i]! : 0;
     const drums = drumWeight * says[i]!;
-    const sum = value + pitch * (harmony?.[i] ?? 0) + drums * likeness[i]!;
+    const sum = value + pitch * (harmony?.[i] ?? 0) + drums * similarity[i]!;
     return sum / (1 + pitch + drums) - level[i]!;
   });
 }
@@ -258,7 +258,7 @@ export function findCoverage(reference: AlignedSide, version: AlignedSide, readi
         if (side.grid.beats.length < beatsPerBar + 1) continue;
         const features = barFeatures(side.grid, side.curves, side.durationSeconds);
         if (features.count === 0) continue;
-        const drums = drumLikeness(ownDrums, drumsOf(side, features));
+        const drums = drumSimilarity(ownDrums, drumsOf(side, features));
         sides.push({ reading, side, features, parts: { ...similarityParts(own, features), drums } });
       }
     }
@@ -299,22 +299,22 @@ export function findCoverage(reference: AlignedSide, version: AlignedSide, readi
   const disagreement = 1 - meanAgreement(best.path, agreement, features.count);
   const jumpCost = max(cheapestJump, min(dearestJump, jumpPerDisagreement * disagreement));
   const path = bestPath(agreement, own.count, features.count, jumpCost);
-  const ownParts = { ...similarityParts(own, own), drums: drumLikeness(ownDrums, ownDrums) };
-  const within = agreementOf(ownParts, best.semitones === null ? null : ownParts.harmonyAt(0));
-  const likeness: Likeness = {
+  const ownParts = { ...similarityParts(own, own), drums: drumSimilarity(ownDrums, ownDrums) };
+  const selfSimilarity = agreementOf(ownParts, best.semitones === null ? null : ownParts.harmonyAt(0));
+  const similarity: BarSimilarity = {
     agreement,
-    within,
+    selfSimilarity,
     referenceBars: own.count,
     versionBars: features.count,
-    firstFour: firstFour(within, own),
+    firstFour: firstFour(selfSimilarity, own),
   };
   const straight = straightened(
-    runsOf(relocated(path.rows, likeness)),
-    likeness,
-    (run, reference) => toldApart(likeness, run.version, run.bars, run.reference, reference) > leastTold,
+    runsOf(relocated(path.rows, similarity)),
+    similarity,
+    (run, reference) => toldApart(similarity, run.version, run.bars, run.reference, reference) > leastTold,
   );
   const runs = tidied(
-    runsOf(spread(rowsOf(straight, features.count), likeness)),
+    runsOf(spread(rowsOf(straight, features.count), similarity)),
     agreement,
     own.count,
     features.count,

@@ -16,7 +16,7 @@ const apartSeconds: Seconds = 0.02;
 const leastRate: Hertz = 5500;
 
 /** Mean of left and right, brought to about `leastRate` by averaging whole groups of samples. */
-export function thinned(
+export function decimated(
   [left, right]: readonly [Float32Array, Float32Array],
   sampleRate: Hertz,
   rate: Hertz,

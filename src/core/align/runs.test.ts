@@ -1,6 +1,6 @@
 /** Paths through bars, held against every path there is, and what is made of their runs. */
 import { bestPath, rowsOf, runsOf, straightened, tidied, type Run } from "./runs";
-import type { Likeness } from "./places";
+import type { BarSimilarity } from "./relocation";
 import { whiteNoise } from "../testing/signals";
 
 /** What the best of all paths is worth, each tried: chance 0.12 a bar, a jump its cost, beginning or ending to answer half of it. */
@@ -31,11 +31,11 @@ const likenessOf = (
   referenceBars: number,
   versionBars: number,
   agreement: (reference: number, version: number) => number,
-): Likeness => ({
+): BarSimilarity => ({
   agreement: Float32Array.from({ length: referenceBars * versionBars }, (_, at) =>
     agreement(Math.floor(at / versionBars), at % versionBars),
   ),
-  within: new Float32Array(referenceBars ** 2),
+  selfSimilarity: new Float32Array(referenceBars ** 2),
   referenceBars,
   versionBars,
   firstFour: 0,

@@ -1,5 +1,5 @@
 /** Paths through the bars of two tracks, and the runs that they are made of. */
-import type { Likeness } from "./places";
+import type { BarSimilarity } from "./relocation";
 
 const { abs, max, min } = Math;
 
@@ -168,7 +168,7 @@ const saysLittle = 0.6;
  */
 export function straightened(
   runs: readonly Run[],
-  { agreement, referenceBars, versionBars, firstFour }: Likeness,
+  { agreement, referenceBars, versionBars, firstFour }: BarSimilarity,
   isElsewhere: (run: Run, reference: number) => boolean,
 ): Run[] {
   const at = (reference: number, version: number) => agreement[reference * versionBars + version]!;

@@ -1,5 +1,5 @@
 /** The whole analysis of one decoded file. */
-import { durationOf, foldToStereo, type Signal } from "../audio/signal";
+import { durationOf, downmix, type Signal } from "../audio/signal";
 import { waveformOverview } from "../audio/overview";
 import { firstSoundOf, lastSoundOf } from "../audio/silence";
 import { drumBandGatherer } from "../drums/bands";
@@ -9,15 +9,15 @@ import { estimateDrums, hearDrums } from "../drums/estimateDrums";
 import { loadFft } from "../dsp/fft";
 import { gridOf } from "../grid/correction";
 import { onsetStrength } from "../grid/onset";
-import { attacks } from "../grid/attacks";
+import { highBandOnsets } from "../grid/highBandOnsets";
 import { estimateGrid } from "../grid/estimateGrid";
 import { estimateTempo } from "../grid/tempo";
 import type { TempoEstimate } from "../grid/tempoEstimate";
-import { pitchMap } from "../harmony/pitchMap";
+import { pitchSalience } from "../harmony/pitchSalience";
 import { levelCurves, measureLoudness } from "../loudness";
 import { planOf } from "../plan/estimatePlan";
 import { averageSpectrum, spectralSlope, wholeOf } from "../tone";
-import { bandMap } from "../tone/bandMap";
+import { fractionalOctaveSpectrogram } from "../tone/fractionalOctaveSpectrogram";
 import type { Bpm, Fraction } from "../units";
 import {
   analysisStages,
@@ -48,14 +48,19 @@ export async function analyse(
   };
 
   stage(0);
-  const stereo = foldToStereo(signal);
-  const levels = levelCurves(signal);
+  // What is compared and heard is the stereo downmix, so that is what every measure is of.
+  const stereo = downmix(signal);
+  const levels = levelCurves({
+    sampleRate: signal.sampleRate,
+    channels: [...stereo],
+    layout: ["left", "right"],
+  });
   const loudness = measureLoudness(levels);
   const overview = waveformOverview(stereo);
-  const bands = bandMap(stereo, signal.sampleRate, stage(1));
+  const bands = fractionalOctaveSpectrogram(stereo, signal.sampleRate, stage(1));
   const drumBands = drumBandGatherer(stereo[0].length, signal.sampleRate);
   const onsets = onsetStrength(stereo, signal.sampleRate, stage(2), drumBands.add);
-  const pitches = pitchMap(stereo, signal.sampleRate, stage(3));
+  const pitches = pitchSalience(stereo, signal.sampleRate, stage(3));
   stage(4);
   let tempo = estimateTempo(onsets);
   const firstSound = firstSoundOf(stereo, signal.sampleRate);
@@ -63,7 +68,7 @@ export async function analyse(
     tempo &&
     estimateGrid(
       onsets,
-      attacks(stereo, signal.sampleRate),
+      highBandOnsets(stereo, signal.sampleRate),
       tempo.bpm,
       firstSound ?? 0,
       lastSoundOf(stereo, signal.sampleRate),
@@ -84,7 +89,11 @@ export async function analyse(
   }
   if (grid && ownGrid) grid.swing = sharpenedSwing(grid.swing, countedHits(), ownGrid);
   stage(6);
-  const plan = planOf(ownGrid, { onsets, pitches, bands, energies: levels.energies }, durationSeconds);
+  const plan = planOf(
+    ownGrid,
+    { onsets, pitches, bands, kWeightedMeanSquares: levels.kWeightedMeanSquares },
+    durationSeconds,
+  );
   const spectrum = averageSpectrum(bands);
   onProgress("plan", 1);
 
@@ -108,7 +117,11 @@ export async function analyse(
       slopeDbPerOctave: spectralSlope(wholeOf(spectrum)),
     },
     curves: {
-      levels: { energies: levels.energies, meanSquares: levels.meanSquares, truePeaks: levels.truePeaks },
+      levels: {
+        kWeightedMeanSquares: levels.kWeightedMeanSquares,
+        meanSquares: levels.meanSquares,
+        truePeaks: levels.truePeaks,
+      },
       bands,
       onsets,
       pitches,

@@ -49,7 +49,7 @@ export const durationOf = (signal: Signal): Seconds => lengthOf(signal) / signal
  * and surrounds at −3 dB, the low-frequency channel left out. Mono feeds both sides with the same
  * array; stereo is returned as it is, without copying.
  */
-export function foldToStereo(signal: Signal): [Float32Array, Float32Array] {
+export function downmix(signal: Signal): [Float32Array, Float32Array] {
   const { channels, layout } = signal;
   if (channels.length === 1) return [channels[0]!, channels[0]!];
   if (channels.length === 2) return [channels[0]!, channels[1]!];
@@ -69,17 +69,21 @@ export function foldToStereo(signal: Signal): [Float32Array, Float32Array] {
   return [left, right];
 }
 
+/** Samples beyond this (60 dB above full scale) can only come from damage. */
+export const largestSample = 1000;
+
 /**
- * Sets every sample that is not a finite number to 0, in place.
+ * Sets every sample that is not a number within ±`largestSample` to 0, in place.
  *
  * @returns how many samples were replaced.
  */
-export function silenceInvalidSamples(channels: Float32Array[]): number {
+export function silenceInvalidSamples(channels: readonly Float32Array[]): number {
   let replaced = 0;
   for (const channel of channels) {
     for (let i = 0; i < channel.length; i++) {
-      // x − x is 0 for every finite x and NaN for the rest.
-      if (channel[i]! - channel[i]! !== 0) {
+      const sample = channel[i]!;
+      // NaN fails both comparisons.
+      if (!(sample >= -largestSample && sample <= largestSample)) {
         channel[i] = 0;
         replaced++;
       }

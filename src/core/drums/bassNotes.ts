@@ -8,7 +8,7 @@ import type { DrumBands } from "./bands";
 import { leastConfidence, type DrumHit } from "./hits";
 import { stepInBar } from "./patterns";
 import { placeHits, stepsPerBeat, straight } from "./steps";
-import { strokeGroups, strokeRises } from "./strokes";
+import { bandGroupCount, bandRises } from "./velocityEstimation";
 
 /** Groups of bands in which the beater is heard: about 1.5 to 6 kHz. */
 const beater = [5, 6] as const;
@@ -38,12 +38,12 @@ export function withoutBassNotes(hits: readonly DrumHit[], grid: Grid, bands: Dr
   const unsure = new Set<DrumHit>();
   for (const own of steps.values()) {
     if (own.length < leastBars || median(own.map(({ confidence }) => confidence)) < clear) continue;
-    const rises = strokeRises(
+    const rises = bandRises(
       bands,
       own.map(({ time }) => time),
     );
     const beaters = own.map(
-      (_, i) => beater.reduce((sum, group) => sum + rises[i * strokeGroups + group]!, 0) / beater.length,
+      (_, i) => beater.reduce((sum, group) => sum + rises[i * bandGroupCount + group]!, 0) / beater.length,
     );
     const usual = median(beaters);
     own.forEach((hit, i) => {

@@ -1,5 +1,5 @@
 import { drumsAsWritten, steadyGrid, type Written } from "../testing/drums";
-import { compareDrums, type DrumSide, type MeantDifference } from "./compareDrums";
+import { compareDrums, type DrumSide, type IntendedDifference } from "./compareDrums";
 import { drumReports } from "./drumReports";
 import type { CountedDrums, CountedHit } from "./correction";
 import { straight, type MainSwing } from "./steps";
@@ -19,7 +19,7 @@ const spans = [{ referenceFirst: 1, versionFirst: 1, bars: 8 }];
 const reference = drumsAsWritten(written, grid);
 const changed = (alter: (hit: CountedHit, beat: number) => CountedHit | null) =>
   drumsAsWritten(written, grid, { alter });
-const compared = (version: CountedDrums, meant: MeantDifference[] = []) =>
+const compared = (version: CountedDrums, meant: IntendedDifference[] = []) =>
   compareDrums(side(reference), side(version), spans, meant);
 
 describe("drums against drums", () => {
@@ -159,7 +159,7 @@ describe("drums against drums", () => {
     const other = compareDrums(side(version), side(reference), spans);
     expect(other.pattern).toBeCloseTo(one.pattern!, 9);
     expect(other.timing).toBeCloseTo(one.timing!, 9);
-    const late = (all: typeof one) => all.voices.find(({ voice }) => voice === "hat")!.late!;
+    const late = (all: typeof one) => all.voices.find(({ voice }) => voice === "hat")!.meanTimingDeviation!;
     expect(late(other)).toBeCloseTo(-late(one), 9);
   });
 
@@ -199,7 +199,7 @@ describe("drums against drums", () => {
   it("do not call a hit missing that was heard faintly, unless it is heard clearly in other bars", () => {
     const without = (voice: "kick" | "hat") => {
       const version = changed((hit, beat) => (hit.voice === voice && beat === 12 ? null : hit));
-      version.faint.push({ time: 0.5 + 6 + 0.004, voice, velocity: 0.6, confidence: 0.2 });
+      version.subThreshold.push({ time: 0.5 + 6 + 0.004, voice, velocity: 0.6, confidence: 0.2 });
       return compared(version).pattern;
     };
     // A hat may be covered; a kick that stands out everywhere else is not there.
@@ -224,10 +224,10 @@ describe("drums against drums", () => {
     // The closed hats on the off-beats are under the open ones.
     const own = compareDrums(side(both), side(version), spans);
     const extra = own.hits.filter(({ kind }) => kind === "extra");
-    expect(extra.some(({ sure }) => sure)).toBe(true);
-    expect(extra.filter(({ version: hit }) => hit!.written % 1 === 0.5).every(({ sure }) => !sure)).toBe(
-      true,
-    );
+    expect(extra.some(({ reliable }) => reliable)).toBe(true);
+    expect(
+      extra.filter(({ version: hit }) => hit!.quantised % 1 === 0.5).every(({ reliable }) => !reliable),
+    ).toBe(true);
   });
 
   it("name ghost notes of one side only where they are heard clearly", () => {
@@ -243,13 +243,13 @@ describe("drums against drums", () => {
   it("do not name hits on a step that the other side hears faintly in many bars", () => {
     const bare = changed((hit, beat) => (hit.voice === "hat" && beat % 4 === 1.5 ? null : hit));
     const faintly = (bars: number) => {
-      const faint = Array.from({ length: bars }, (_, bar) => ({
+      const subThreshold = Array.from({ length: bars }, (_, bar) => ({
         time: 0.5 + (4 * bar + 1.5) / 2,
         voice: "hat" as const,
         velocity: 0.4,
         confidence: 0.2,
       }));
-      return drumReports(compareDrums(side({ ...bare, faint }), side(reference), spans), 4);
+      return drumReports(compareDrums(side({ ...bare, subThreshold }), side(reference), spans), 4);
     };
     expect(faintly(0)).toMatchObject([{ kind: "extra", voice: "hat" }]);
     expect(faintly(3)).toEqual([]);
@@ -261,13 +261,13 @@ describe("drums against drums", () => {
     // One side lets it through in the first four bars, the other hints at it in the last four.
     const first = changed((hit, beat) => (isStep(hit.voice, beat) && beat >= 16 ? null : hit));
     const said = (barsHinted: readonly number[]) => {
-      const faint = barsHinted.map((bar) => ({
+      const subThreshold = barsHinted.map((bar) => ({
         time: 0.5 + (4 * bar + 1.5) / 2,
         voice: "hat" as const,
         velocity: 0.4,
         confidence: 0.2,
       }));
-      return drumReports(compareDrums(side({ ...bare, faint }), side(first), spans), 4);
+      return drumReports(compareDrums(side({ ...bare, subThreshold }), side(first), spans), 4);
     };
     expect(said([4])).toMatchObject([{ kind: "extra", voice: "hat" }]);
     expect(said([4, 5, 7])).toEqual([]);
@@ -280,7 +280,7 @@ describe("drums against drums", () => {
   });
 
   it("have no number where one side has no drums", () => {
-    const own = compared({ hits: [], faint: [], bassNotes: [] });
+    const own = compared({ hits: [], subThreshold: [], bassNotes: [] });
     expect(own).toMatchObject({ pattern: null, timing: null, accents: null, swing: null });
   });
 });

@@ -5,9 +5,14 @@ import type { Grid } from "../grid/grid";
 import type { Decibels, Fraction, Percent, Seconds } from "../units";
 import type { CountedDrums, CountedHit } from "./correction";
 import type { DrumHit } from "./hits";
-import { doubt, level, markCovered, takeOutCommonShift } from "./doubt";
-import { velocityLevel, swingOfHits } from "./feel";
-import { alike, clearSteps, hitsInBars, pairUp, type Placed } from "./pairing";
+import {
+  filterByConfidence,
+  normaliseVelocityDifferences,
+  markMasked,
+  removeCommonShift,
+} from "./confidenceFilter";
+import { velocityLevel, swingOfHits } from "./groove";
+import { interchangeable, clearSteps, hitsInBars, pairUp, type Placed } from "./pairing";
 import { stepInBar, type BarShape } from "./patterns";
 import { placeHits, stepsPerBeat, type MainSwing, type PlacedHit } from "./steps";
 import { drumVoices, drumVoiceSchema, type DrumVoice } from "./voices";
@@ -20,7 +25,7 @@ export const meantDifferenceSchema = z.object({
   voice: drumVoiceSchema.nullable(),
   kind: z.enum(meantKinds),
 });
-export type MeantDifference = z.infer<typeof meantDifferenceSchema>;
+export type IntendedDifference = z.infer<typeof meantDifferenceSchema>;
 
 /** One side: its drums, and the grid that coverage is counted on. */
 export interface DrumSide {
@@ -40,15 +45,15 @@ export interface ComparedHit {
   /** Whether the other side has another voice of the same kind here: a snare for a clap. */
   otherVoice: DrumVoice | null;
   /** How much later (+) or earlier (−) the version's is, each against its own swung step; null without a counterpart. */
-  late: Seconds | null;
+  timingDeviation: Seconds | null;
   /** How much harder (+) or softer (−) the version's is, against how hard each side strikes the voice in general. */
-  harder: Decibels | null;
+  velocityDifference: Decibels | null;
   /** Whether it is unlikely to be a mistake of hearing. */
-  sure: boolean;
+  reliable: boolean;
   /** Whether it is missing, or there in addition, on purpose. */
   meant: boolean;
   /** Another voice of its kind sounds with it on either side: how hard it is struck, or whether at all, can hardly be told. */
-  covered: boolean;
+  masked: boolean;
 }
 
 /** One voice over all that is compared. */
@@ -61,22 +66,30 @@ export interface ComparedVoice {
   /** Effective lateness of the steps; null where nothing agrees. */
   timing: Seconds | null;
   /** Mean lateness, with its sign. */
-  late: Seconds | null;
+  meanTimingDeviation: Seconds | null;
   /** Effective difference in how hard the steps are struck beside one another; null with fewer than two steps. */
   accents: Decibels | null;
   matched: number;
   missing: number;
   extra: number;
+  /** What the hits that agree, are missing and are extra weigh, by velocity; unreliable ones by half. */
+  weights: { agreed: number; missing: number; extra: number };
 }
 
-export interface ComparedDrums {
-  hits: ComparedHit[];
+/** What the gaps of the drums follow from, without the hits themselves. */
+export interface DrumSummary {
   voices: ComparedVoice[];
+  swing: { of: 8 | 16; reference: Percent; version: Percent } | null;
+  /** Whether both sides have drums at all. */
+  bothPlay: boolean;
+}
+
+export interface ComparedDrums extends DrumSummary {
+  hits: ComparedHit[];
   /** Null where one side has no drums. */
   pattern: Fraction | null;
   timing: Seconds | null;
   accents: Decibels | null;
-  swing: { of: 8 | 16; reference: Percent; version: Percent } | null;
   /** Bars of the reference that are compared. */
   bars: number;
 }
@@ -100,9 +113,9 @@ export function compareDrums(
   reference: DrumSide,
   version: DrumSide,
   spans: readonly CoverageSpan[],
-  meant: readonly MeantDifference[] = [],
+  meant: readonly IntendedDifference[] = [],
 ): ComparedDrums {
-  const isMeant = (kind: MeantDifference["kind"], voice: DrumVoice | null) =>
+  const isMeant = (kind: IntendedDifference["kind"], voice: DrumVoice | null) =>
     meant.some((own) => own.kind === kind && own.voice === voice);
   const { beatsPerBar } = reference.grid;
   const shape: BarShape = { beatsPerBar, stepsPerBeat: stepsPerBeat(beatsPerBar) };
@@ -112,7 +125,7 @@ export function compareDrums(
   const place = ({ drums, grid, swing }: DrumSide) => ({
     hits: placeHits(drums.hits, grid, swing),
     faint: placeHits(
-      drums.faint.filter(({ confidence }) => confidence >= leastFaint).map(asCounted),
+      drums.subThreshold.filter(({ confidence }) => confidence >= leastFaint).map(asCounted),
       grid,
       swing,
     ),
@@ -158,7 +171,7 @@ export function compareDrums(
     const other = pairUp(
       heardTheirs.missing,
       heardOurs.extra,
-      (x, y) => alike(x.hit.voice, y.hit.voice),
+      (x, y) => interchangeable(x.hit.voice, y.hit.voice),
       near,
     );
     for (const [x, y] of [...same.pairs, ...heardTheirs.pairs, ...heardOurs.pairs])
@@ -167,10 +180,10 @@ export function compareDrums(
     for (const x of other.missing) hits.push(alone(x, "missing", isMeant("missing", x.hit.voice)));
     for (const y of other.extra) hits.push(alone(y, "extra", isMeant("extra", y.hit.voice)));
   }
-  level(hits);
-  takeOutCommonShift(hits);
-  markCovered(hits);
-  doubt(hits, inReference, inVersion, shape, {
+  normaliseVelocityDifferences(hits);
+  removeCommonShift(hits);
+  markMasked(hits);
+  filterByConfidence(hits, inReference, inVersion, shape, {
     ...hinted,
     bars: spans.reduce((sum, own) => sum + own.bars, 0),
   });
@@ -180,33 +193,60 @@ export function compareDrums(
     const own = hits.filter((hit) => hit.voice === voice);
     return own.length > 0 ? [voiceOf(voice, own, shape)] : [];
   });
-  const hasBoth = inReference.length > 0 && inVersion.length > 0;
-  const meanOver = (value: (own: ComparedVoice) => number | null): number | null => {
-    let sum = 0;
-    let weights = 0;
-    for (const own of voices) {
-      const v = value(own);
-      if (v === null) continue;
-      // The root keeps a snare from drowning among hats.
-      const weight = sqrt(own.weight);
-      sum += weight * v * v;
-      weights += weight;
-    }
-    return weights > 0 ? sqrt(sum / weights) : null;
-  };
   const { of } = reference.swing;
   const [swingA, swingB] = [swingOfHits(inReference, of), swingOfHits(inVersion, of)];
-  return {
-    hits,
+  const summary: DrumSummary = {
     voices,
-    pattern: hasBoth ? overallPattern(hits) : null,
-    timing: meanOver(({ voice, timing }) => (isMeant("timing", voice) ? null : timing)),
-    accents: meanOver(({ voice, accents }) => (isMeant("accents", voice) ? null : accents)),
-    swing:
-      swingA !== null && swingB !== null && !isMeant("swing", null)
-        ? { of, reference: swingA, version: swingB }
-        : null,
+    swing: swingA !== null && swingB !== null ? { of, reference: swingA, version: swingB } : null,
+    bothPlay: inReference.length > 0 && inVersion.length > 0,
+  };
+  return {
+    ...summary,
+    hits,
+    ...drumGaps(summary, meant),
     bars: spans.reduce((sum, { bars }) => sum + bars, 0),
+  };
+}
+
+/** How far the drums of both sides are apart, with what is intended left out. */
+export function drumGaps(
+  { voices, swing, bothPlay }: DrumSummary,
+  intended: readonly IntendedDifference[],
+): {
+  pattern: Fraction | null;
+  timing: Seconds | null;
+  accents: Decibels | null;
+  swing: DrumSummary["swing"];
+} {
+  const isIntended = (kind: IntendedDifference["kind"], voice: DrumVoice | null) =>
+    intended.some((own) => own.kind === kind && own.voice === voice);
+  const counted = voices.map((own) => {
+    const { agreed, missing, extra } = own.weights;
+    const rest =
+      (isIntended("missing", own.voice) ? 0 : missing) + (isIntended("extra", own.voice) ? 0 : extra);
+    return { ...own, agreed, whole: agreed + rest };
+  });
+  const sum = (value: (own: (typeof counted)[number]) => number) =>
+    counted.reduce((total, own) => total + value(own), 0);
+  const meanOver = (of: "timing" | "accents"): number | null => {
+    let squares = 0;
+    let weights = 0;
+    for (const own of counted) {
+      const value = own[of];
+      if (value === null || isIntended(of, own.voice)) continue;
+      // The root keeps a snare from drowning among hats.
+      const weight = sqrt(own.whole / 2);
+      squares += weight * value * value;
+      weights += weight;
+    }
+    return weights > 0 ? sqrt(squares / weights) : null;
+  };
+  const whole = sum((own) => own.whole);
+  return {
+    pattern: !bothPlay ? null : whole > 0 ? sum(({ agreed }) => agreed) / whole : 1,
+    timing: meanOver("timing"),
+    accents: meanOver("accents"),
+    swing: isIntended("swing", null) ? null : swing,
   };
 }
 
@@ -218,11 +258,11 @@ const agreeing = (reference: Placed, version: Placed, otherVoice: DrumVoice | nu
   version,
   kind: "agrees",
   otherVoice,
-  late: version.offset - reference.offset,
-  harder: velocityLevel(version.hit.velocity) - velocityLevel(reference.hit.velocity),
-  sure: true,
+  timingDeviation: version.offset - reference.offset,
+  velocityDifference: velocityLevel(version.hit.velocity) - velocityLevel(reference.hit.velocity),
+  reliable: true,
   meant: false,
-  covered: false,
+  masked: false,
 });
 
 const alone = (own: Placed, kind: "missing" | "extra", meant: boolean): ComparedHit => ({
@@ -231,44 +271,43 @@ const alone = (own: Placed, kind: "missing" | "extra", meant: boolean): Compared
   version: kind === "extra" ? own : null,
   kind,
   otherVoice: null,
-  late: null,
-  harder: null,
-  sure: own.hit.confidence >= sureAt,
+  timingDeviation: null,
+  velocityDifference: null,
+  reliable: own.hit.confidence >= sureAt,
   meant,
-  covered: false,
+  masked: false,
 });
 
-/** F-measure with each hit weighed by its velocity; a hit that agrees is weighed as both sides strike it on average. */
-function weighedF(hits: readonly ComparedHit[]): { f: Fraction; weight: number } {
-  let agreed = 0;
-  let whole = 0;
-  for (const { reference, version, kind, sure, meant } of hits) {
-    if (meant) continue;
+/** What hits weigh, by velocity; a hit that agrees is weighed as both sides strike it on average. */
+function weightsOf(hits: readonly ComparedHit[]): ComparedVoice["weights"] {
+  const weights = { agreed: 0, missing: 0, extra: 0 };
+  for (const { reference, version, kind, reliable } of hits) {
     const weight =
       ((reference?.hit.velocity ?? version!.hit.velocity) +
         (version?.hit.velocity ?? reference!.hit.velocity)) /
       2;
-    if (kind === "agrees") {
-      agreed += 2 * weight;
-      whole += 2 * weight;
-    } else if (sure) whole += weight;
-    else whole += weight * 0.5;
+    if (kind === "agrees") weights.agreed += 2 * weight;
+    else weights[kind] += reliable ? weight : weight * 0.5;
   }
-  return { f: whole > 0 ? agreed / whole : 1, weight: whole / 2 };
+  return weights;
 }
-
-const overallPattern = (hits: readonly ComparedHit[]): Fraction => weighedF(hits).f;
 
 function voiceOf(voice: DrumVoice, hits: readonly ComparedHit[], shape: BarShape): ComparedVoice {
   const matched = hits.filter(({ kind }) => kind === "agrees");
-  const { f, weight } = weighedF(hits);
+  const weights = weightsOf(hits);
+  // What is intended does not count against the voice.
+  const isIntended = (kind: "missing" | "extra") => hits.some((hit) => hit.kind === kind && hit.meant);
+  const whole =
+    weights.agreed +
+    (isIntended("missing") ? 0 : weights.missing) +
+    (isIntended("extra") ? 0 : weights.extra);
   const steps = new Map<number, { count: number; late: number; harder: number }>();
-  for (const { reference, late, harder } of matched) {
+  for (const { reference, timingDeviation, velocityDifference } of matched) {
     const step = stepInBar(reference!, shape);
     const sum = steps.get(step) ?? { count: 0, late: 0, harder: 0 };
     sum.count++;
-    sum.late += late!;
-    sum.harder += harder!;
+    sum.late += timingDeviation!;
+    sum.harder += velocityDifference!;
     steps.set(step, sum);
   }
   const effective = (of: "late" | "harder") => {
@@ -278,10 +317,14 @@ function voiceOf(voice: DrumVoice, hits: readonly ComparedHit[], shape: BarShape
   };
   return {
     voice,
-    pattern: f,
-    weight,
+    pattern: whole > 0 ? weights.agreed / whole : 1,
+    weight: whole / 2,
+    weights,
     timing: effective("late"),
-    late: matched.length > 0 ? matched.reduce((sum, { late }) => sum + late!, 0) / matched.length : null,
+    meanTimingDeviation:
+      matched.length > 0
+        ? matched.reduce((sum, { timingDeviation }) => sum + timingDeviation!, 0) / matched.length
+        : null,
     accents: steps.size > 1 ? effective("harder") : null,
     matched: matched.length,
     missing: hits.filter(({ kind, meant }) => kind === "missing" && !meant).length,

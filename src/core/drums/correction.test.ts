@@ -29,7 +29,7 @@ describe("hits put right", () => {
       ["snare", 1],
       ["kick", 1.5],
     ]);
-    expect(counted({}).faint).toMatchObject([{ voice: "hat", time: 1.25 }]);
+    expect(counted({}).subThreshold).toMatchObject([{ voice: "hat", time: 1.25 }]);
   });
 
   it("are added, taken out, moved, given another voice or force", () => {
@@ -93,7 +93,7 @@ describe("a pattern that was brought in", () => {
       ["snare", 4.25],
       ["kick", 4.5],
     ]);
-    expect(counted({ imported }).faint).toEqual([]);
+    expect(counted({ imported }).subThreshold).toEqual([]);
     const later = countedDrums(estimate, { imported }, steadyGrid(60, 8, 1)).hits;
     expect(later[0]!.time).toBeCloseTo(5, 9);
   });

@@ -1,6 +1,7 @@
 /** What a producer puts right of drum hits: edits that lie over what was heard, and patterns brought in. */
 import { z } from "zod";
 import { barsOf, secondsAt, type Grid } from "../grid/grid";
+import { barRange } from "../ranges";
 import type { Seconds } from "../units";
 import { asHits, leastConfidence, type DrumEstimate, type DrumHit } from "./hits";
 import { drumVoiceSchema, type DrumVoice } from "./voices";
@@ -21,7 +22,7 @@ export const importedPatternSchema = z.object({
     .max(mostEdits),
   lengthBeats: z.number().min(0.5).max(20_000),
   /** Bar of the track's own grid with which it begins. */
-  firstBar: z.number().int(),
+  firstBar: barRange,
   /** Whether it is repeated to the end of the track. */
   repeats: z.boolean(),
 });
@@ -55,7 +56,7 @@ export interface CountedDrums {
   /** In order of time. */
   hits: CountedHit[];
   /** Heard, but too unsure to count. */
-  faint: DrumHit[];
+  subThreshold: DrumHit[];
   bassNotes: Seconds[];
 }
 
@@ -104,7 +105,9 @@ export function countedDrums(
   const kept = edited ? base.filter((hit) => !taken(hit)) : base;
   return {
     hits: edited || imported ? [...kept, ...byHand].sort((a, b) => a.time - b.time) : kept,
-    faint: imported ? [] : heard.filter((hit) => hit.confidence < leastConfidence && !(edited && taken(hit))),
+    subThreshold: imported
+      ? []
+      : heard.filter((hit) => hit.confidence < leastConfidence && !(edited && taken(hit))),
     bassNotes: estimate.bassNotes,
   };
 }

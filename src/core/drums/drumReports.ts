@@ -1,7 +1,7 @@
 /** What is worth saying of two drum parts: what differs, where, and by how much. */
 import type { Decibels, Fraction, Seconds } from "../units";
 import type { ComparedDrums, ComparedHit } from "./compareDrums";
-import { velocityLevel } from "./feel";
+import { velocityLevel } from "./groove";
 import { leastForMean } from "./pairing";
 import { stepInBar, type BarShape } from "./patterns";
 import { stepsPerBeat } from "./steps";
@@ -86,12 +86,12 @@ const drawing = 1.3;
 /** Mean lateness of each voice at each step of the bar. */
 function lateBySteps(hits: readonly ComparedHit[], shape: BarShape): Map<number, Map<DrumVoice, Seconds>> {
   const sums = new Map<number, Map<DrumVoice, { sum: number; count: number }>>();
-  for (const { reference, voice, late } of hits) {
-    if (late === null) continue;
+  for (const { reference, voice, timingDeviation } of hits) {
+    if (timingDeviation === null) continue;
     const step = stepInBar(reference!, shape);
     const own = sums.get(step) ?? new Map<DrumVoice, { sum: number; count: number }>();
     const known = own.get(voice) ?? { sum: 0, count: 0 };
-    own.set(voice, { sum: known.sum + late, count: known.count + 1 });
+    own.set(voice, { sum: known.sum + timingDeviation, count: known.count + 1 });
     sums.set(step, own);
   }
   return new Map(
@@ -117,8 +117,8 @@ const isDrawnBy =
 function lackingReports(voice: DrumVoice, own: readonly ComparedHit[]): DrumReport[] {
   return (["missing", "extra"] as const).flatMap((kind): DrumReport[] => {
     const places = own
-      .filter((hit) => hit.kind === kind && hit.sure && !hit.meant)
-      .map((hit) => (hit.reference ?? hit.version)!.written);
+      .filter((hit) => hit.kind === kind && hit.reliable && !hit.meant)
+      .map((hit) => (hit.reference ?? hit.version)!.quantised);
     return places.length > 0 ? [{ kind, voice, places, amount: null }] : [];
   });
 }
@@ -127,17 +127,17 @@ function lackingReports(voice: DrumVoice, own: readonly ComparedHit[]): DrumRepo
 function otherVoiceReports(voice: DrumVoice, agreed: readonly ComparedHit[]): DrumReport[] {
   const others = agreed.filter(({ otherVoice }) => otherVoice !== null);
   if (others.length <= agreed.length / 2) return [];
-  const places = others.map(({ reference }) => reference!.written);
+  const places = others.map(({ reference }) => reference!.quantised);
   const otherVoice = others[others.length >> 1]!.otherVoice!;
   return [{ kind: "otherVoice", voice, places, amount: null, otherVoice }];
 }
 
 /** That the accents of a voice are gone, or exaggerated. */
 function accentReports(voice: DrumVoice, agreed: readonly ComparedHit[], shape: BarShape): DrumReport[] {
-  const open = agreed.filter(({ covered }) => !covered);
+  const open = agreed.filter(({ masked }) => !masked);
   const accent = accentsKept(open, shape);
   if (!accent || (accent.kept > flattened && accent.kept < exaggerated)) return [];
-  const places = agreed.map(({ reference }) => reference!.written);
+  const places = agreed.map(({ reference }) => reference!.quantised);
   const amount = accent.spread * (accent.kept - 1);
   return [{ kind: accent.kept <= flattened ? "even" : "accented", voice, places, amount }];
 }
@@ -161,15 +161,15 @@ function stepReports(
   };
   for (const [step, group] of steps) {
     const late = habitOf(
-      group.map((hit) => hit.late!),
+      group.map((hit) => hit.timingDeviation!),
       leastLate,
       leastLateAlone,
     );
     if (late !== null && !isDrawn(voice, step, late)) note(late > 0 ? "late" : "early", group, late);
-    const open = group.filter(({ covered }) => !covered);
+    const open = group.filter(({ masked }) => !masked);
     if (open.length === 0) continue;
     const harder = habitOf(
-      open.map((hit) => hit.harder!),
+      open.map((hit) => hit.velocityDifference!),
       leastHarder,
       leastHarderAlone,
     );
@@ -181,7 +181,7 @@ function stepReports(
     return {
       kind,
       voice,
-      places: group.map(({ reference }) => reference!.written).sort((a, b) => a - b),
+      places: group.map(({ reference }) => reference!.quantised).sort((a, b) => a - b),
       amount,
       ...(kind === "early" || kind === "late"
         ? { offsets: { reference: behind, version: behind + amount } }

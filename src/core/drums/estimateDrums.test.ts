@@ -2,7 +2,7 @@
 import { analyse } from "../analysis/analyse";
 import { whiteNoise } from "../testing/signals";
 import { drumsAsWritten, playedDrums, steadyGrid, type Written } from "../testing/drums";
-import { velocityLevel } from "./feel";
+import { velocityLevel } from "./groove";
 import { asHits, leastConfidence, type DrumHit } from "./hits";
 import { practiceKit, stroke } from "./kit";
 import { drumVoices } from "./voices";

@@ -6,14 +6,14 @@
 import type { Grid } from "../grid/grid";
 import type { Fraction, Hertz, Seconds } from "../units";
 import type { DrumBands } from "./bands";
-import { firstAfter } from "./feel";
-import { habitChance, habitFeatures } from "./habit";
-import { habitModel } from "./habitModel";
+import { firstAfter } from "./groove";
+import { repetitionProbability, repetitionFeatures } from "./repetitionPrior";
+import { repetitionModel } from "./repetitionModel";
 import { asColumns, leastConfidence, type DrumEstimate, type DrumHit } from "./hits";
 import { drumActivations, type DrumActivations } from "./network";
 import { withoutBassNotes } from "./bassNotes";
-import { topsOf, type Top } from "./picking";
-import { withForce } from "./strokes";
+import { peaksOf, type Peak } from "./peakPicking";
+import { estimateVelocities } from "./velocityEstimation";
 import { backVoices, drumVoices, type DrumVoice } from "./voices";
 
 /** Bass notes less probable than this are not kept. */
@@ -30,7 +30,7 @@ const rareVoices: readonly DrumVoice[] = ["tom", "cymbal"];
 export interface HeardDrums {
   bands: DrumBands;
   activations: DrumActivations;
-  tops: Top[];
+  tops: Peak[];
   framesPerSecond: Hertz;
 }
 
@@ -38,7 +38,7 @@ export interface HeardDrums {
 export function hearDrums(bands: DrumBands, onProgress?: (done: number) => void): HeardDrums {
   const { framesPerSecond } = bands;
   const activations = drumActivations(bands, onProgress);
-  return { bands, activations, tops: topsOf(activations, framesPerSecond), framesPerSecond };
+  return { bands, activations, tops: peaksOf(activations, framesPerSecond), framesPerSecond };
 }
 
 /**
@@ -50,11 +50,11 @@ export function soundingHits(
   { bands, activations, tops, framesPerSecond }: HeardDrums,
   grid: Grid | null,
 ): { hits: DrumHit[]; bassNotes: Seconds[] } {
-  const features = habitFeatures(tops, activations, framesPerSecond, grid);
+  const features = repetitionFeatures(tops, activations, framesPerSecond, grid);
   const hits: DrumHit[] = [];
   const bassNotes: Seconds[] = [];
   tops.forEach(({ time, curve, velocity }, i) => {
-    const confidence = habitChance(habitModel, curve, features[i]!);
+    const confidence = repetitionProbability(repetitionModel, curve, features[i]!);
     const voice = drumVoices[curve];
     if (voice && confidence >= leastKept) hits.push({ time, voice, velocity, confidence });
     else if (!voice && confidence >= leastBass) bassNotes.push(time);
@@ -87,7 +87,7 @@ function pulledApart(hits: readonly DrumHit[]): DrumHit[] {
 /** @param grid by which bars are held against one another; null where there is none. */
 export function estimateDrums(heard: HeardDrums, grid: Grid | null): DrumEstimate {
   const { hits, bassNotes } = soundingHits(heard, grid);
-  return asColumns(withForce(hits, heard.bands), bassNotes);
+  return asColumns(estimateVelocities(hits, heard.bands), bassNotes);
 }
 
 /** Hits of voices that are hardly ever heard become too unsure to count. */

@@ -1,5 +1,6 @@
 /** Hits of drum voices: when, how hard, how surely. */
 import { z } from "zod";
+import { fractionRange, secondsRange } from "../ranges";
 import type { Fraction, Seconds } from "../units";
 import { drumVoices, type DrumVoice } from "./voices";
 
@@ -14,15 +15,13 @@ export interface DrumHit {
 /** Hits less probable than this are not counted; they only keep others from being called missing. */
 export const leastConfidence = 0.5;
 
-const share = z.number().min(0).max(1);
-
 /**
  * All hits of a track as columns, in order of time, the improbable ones included; and when bass
  * notes begin, for how drums and bass lock.
  */
 export const drumEstimateSchema = z
   .object({
-    times: z.array(z.number()),
+    times: z.array(secondsRange),
     /** Places in `drumVoices`. */
     voices: z.array(
       z
@@ -31,9 +30,9 @@ export const drumEstimateSchema = z
         .min(0)
         .max(drumVoices.length - 1),
     ),
-    velocities: z.array(share),
-    confidences: z.array(share),
-    bassNotes: z.array(z.number()),
+    velocities: z.array(fractionRange),
+    confidences: z.array(fractionRange),
+    bassNotes: z.array(secondsRange),
   })
   .refine(
     ({ times, voices, velocities, confidences }) =>

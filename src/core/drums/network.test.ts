@@ -5,7 +5,7 @@ import { onsetStrength } from "../grid/onset";
 import { drumBandCount, drumBandEdge, drumBandGatherer, type DrumBands } from "./bands";
 import { drumModel } from "./model";
 import { drumActivations } from "./network";
-import { topsOf } from "./picking";
+import { peaksOf } from "./peakPicking";
 
 beforeAll(loadFft);
 
@@ -62,11 +62,11 @@ describe("the drum model", () => {
     // 50 frames and one more than a multiple of the block.
     const noise = whiteNoise(0, 53 * drumBandCount, 1, 4);
     const levels = noise.map((x) => Math.min(2, Math.abs(x)));
-    const { chances, velocities, curves } = drumActivations({ framesPerSecond: 100, levels });
+    const { probabilities, velocities, curves } = drumActivations({ framesPerSecond: 100, levels });
     for (const frame of [0, 1, 20, 51, 52]) {
       const raw = plainly(levels, frame);
       for (let curve = 0; curve < curves; curve++) {
-        expect(chances[frame * curves + curve]!).toBeCloseTo(1 / (1 + Math.exp(-raw[curve]!)), 4);
+        expect(probabilities[frame * curves + curve]!).toBeCloseTo(1 / (1 + Math.exp(-raw[curve]!)), 4);
         expect(velocities[frame * curves + curve]!).toBeCloseTo(raw[curves + curve]!, 3);
       }
     }
@@ -96,7 +96,7 @@ describe("bands", () => {
 describe("tops of curves", () => {
   const curvesOf = (values: readonly number[]) => ({
     curves: 1,
-    chances: Float32Array.from(values),
+    probabilities: Float32Array.from(values),
     velocities: new Float32Array(values.length).fill(0.6),
   });
   /** What a hit at a place between frames looks like: as the model was taught, falling to 0 at two frames. */
@@ -104,19 +104,19 @@ describe("tops of curves", () => {
     Array.from({ length: frames }, (_, frame) => Math.max(0, 1 - Math.abs(frame - place) / 2) * 0.9);
 
   it.each([4, 4.2, 4.5, 4.8, 5])("lie between the frames: %f", (place) => {
-    const [top, ...others] = topsOf(curvesOf(hitAt(place)), 100);
+    const [top, ...others] = peaksOf(curvesOf(hitAt(place)), 100);
     expect(others).toEqual([]);
     expect(100 * top!.time).toBeCloseTo(place, 0.8);
   });
 
   it("of two hits near each other are two", () => {
     const both = hitAt(4, 16).map((value, i) => Math.max(value, 0.7 * hitAt(8, 16)[i]!));
-    const tops = topsOf(curvesOf(both), 100);
+    const tops = peaksOf(curvesOf(both), 100);
     expect(tops.map(({ time }) => Math.round(100 * time))).toEqual([4, 8]);
-    expect(tops[1]!.chance).toBeCloseTo(0.63, 5);
+    expect(tops[1]!.probability).toBeCloseTo(0.63, 5);
   });
 
   it("under the noise are none", () => {
-    expect(topsOf(curvesOf(hitAt(4).map((x) => 0.02 * x)), 100)).toEqual([]);
+    expect(peaksOf(curvesOf(hitAt(4).map((x) => 0.02 * x)), 100)).toEqual([]);
   });
 });

@@ -95,7 +95,7 @@ export interface DrumActivations {
   /** How many curves there are: one a voice in the order of `drumVoices`, the last for bass notes. */
   curves: number;
   /** Probability 0–1 that a voice is struck, `frames × curves`. */
-  chances: Float32Array;
+  probabilities: Float32Array;
   /** Velocity 0–1 if it is, `frames × curves`; has no meaning where it is not. */
   velocities: Float32Array;
 }
@@ -118,7 +118,7 @@ export function drumActivations(bands: DrumBands, onProgress?: (done: number) =>
   }
 
   const curves = last.units / 2;
-  const chances = new Float32Array(frames * curves);
+  const probabilities = new Float32Array(frames * curves);
   const velocities = new Float32Array(frames * curves);
   // Several frames at a time: each weight is fetched once for all of them.
   const input = new Float64Array(contextInputs * frameBlock);
@@ -142,11 +142,11 @@ export function drumActivations(bands: DrumBands, onProgress?: (done: number) =>
     for (let own = 0; own < frameBlock && start + own < frames; own++) {
       const row = (start + own) * curves;
       for (let curve = 0; curve < curves; curve++) {
-        chances[row + curve] = 1 / (1 + exp(-output[curve * frameBlock + own]!));
+        probabilities[row + curve] = 1 / (1 + exp(-output[curve * frameBlock + own]!));
         velocities[row + curve] = output[(curves + curve) * frameBlock + own]!;
       }
     }
     if (onProgress && start % 1024 === 0) onProgress(start / frames);
   }
-  return { curves, chances, velocities };
+  return { curves, probabilities, velocities };
 }

@@ -2,7 +2,7 @@
 import { drumsAsWritten, steadyGrid } from "../testing/drums";
 import { whiteNoise } from "../testing/signals";
 import type { CountedHit } from "./correction";
-import { alike, clearSteps, hitsInBars, pairUp, type Placed } from "./pairing";
+import { interchangeable, clearSteps, hitsInBars, pairUp, type Placed } from "./pairing";
 import { placeHits, straight } from "./steps";
 import { drumVoices } from "./voices";
 
@@ -64,17 +64,18 @@ describe("hits of bars", () => {
     const still = hitsInBars(placed(part), { first: 3, last: 4 }, 0, 4);
     own.forEach((hit, i) => {
       expect(hit.beat - still[i]!.beat).toBe(20);
-      expect(hit.written - still[i]!.written).toBe(20);
+      expect(hit.quantised - still[i]!.quantised).toBe(20);
       expect(hit.offset).toBe(still[i]!.offset);
     });
   });
 });
 
 it("voices of a kind stand in for one another, others do not", () => {
-  expect(alike("snare", "clap")).toBe(true);
-  expect(alike("hat", "cymbal")).toBe(true);
-  expect(alike("kick", "snare")).toBe(false);
-  for (const a of drumVoices) for (const b of drumVoices) expect(alike(a, b)).toBe(alike(b, a));
+  expect(interchangeable("snare", "clap")).toBe(true);
+  expect(interchangeable("hat", "cymbal")).toBe(true);
+  expect(interchangeable("kick", "snare")).toBe(false);
+  for (const a of drumVoices)
+    for (const b of drumVoices) expect(interchangeable(a, b)).toBe(interchangeable(b, a));
 });
 
 it("a step is clear where its voice is heard surely in several bars", () => {

@@ -21,7 +21,7 @@ const families: readonly (readonly DrumVoice[])[] = [
   ["hat", "openHat", "cymbal", "perc"],
   ["kick", "tom"],
 ];
-export const alike = (a: DrumVoice, b: DrumVoice): boolean =>
+export const interchangeable = (a: DrumVoice, b: DrumVoice): boolean =>
   a === b || families.some((family) => family.includes(a) && family.includes(b));
 
 /** Hits of a side that lie in whole bars, moved by bars. */
@@ -35,7 +35,9 @@ export function hitsInBars(
   return placed
     .filter(({ bar }) => bar >= first && bar <= last)
     .map((own) =>
-      by === 0 ? own : { ...own, bar: own.bar + by, beat: own.beat + moved, written: own.written + moved },
+      by === 0
+        ? own
+        : { ...own, bar: own.bar + by, beat: own.beat + moved, quantised: own.quantised + moved },
     );
 }
 
@@ -77,7 +79,7 @@ export function pairUp(
   { beatSeconds, reach }: { beatSeconds: number; reach: number },
 ): Pairing {
   // Where hits stand apart from swing, so that a straight side and a swung one meet.
-  const placeOf = ({ written, offset }: Placed) => written + offset / beatSeconds;
+  const placeOf = ({ quantised, offset }: Placed) => quantised + offset / beatSeconds;
   const candidates: { a: number; b: number; distance: number }[] = [];
   let low = 0;
   reference.forEach((own, a) => {

@@ -36,7 +36,7 @@ const stepsOf = ({ beatsPerBar, stepsPerBeat }: BarShape): number => beatsPerBar
 /** The step in its bar on which a hit is written. */
 export function stepInBar(hit: PlacedHit, shape: BarShape): number {
   const steps = stepsOf(shape);
-  return ((round(hit.written * shape.stepsPerBeat) % steps) + steps) % steps;
+  return ((round(hit.quantised * shape.stepsPerBeat) % steps) + steps) % steps;
 }
 
 /** Hits bar by bar on sixteenths. */
@@ -51,7 +51,7 @@ export function barsOfSteps(
     () => new Float32Array(steps * drumVoices.length),
   );
   for (const own of placed) {
-    const at = round(own.written * shape.stepsPerBeat);
+    const at = round(own.quantised * shape.stepsPerBeat);
     const bar = bars[Math.floor(at / steps) + 1 - first];
     if (!bar) continue;
     const place = drumVoices.indexOf(own.hit.voice) * steps + stepInBar(own, shape);
@@ -156,7 +156,7 @@ export function typicalPattern(
   const steps = stepsOf(shape);
   const groups = new Map<string, { velocities: number[]; offsets: number[]; bars: Set<number> }>();
   for (const own of placed) {
-    const at = round(own.written * shape.stepsPerBeat);
+    const at = round(own.quantised * shape.stepsPerBeat);
     const bar = Math.floor(at / steps) + 1;
     if (bar < range.first || bar > range.last) continue;
     const step = ((bar - range.first) % periodBars) * steps + stepInBar(own, shape);
@@ -203,7 +203,7 @@ export function asDrums(
         return { voice, velocity, time, confidence: share, origin: "heard" };
       })
       .sort((a, b) => a.time - b.time),
-    faint: [],
+    subThreshold: [],
     bassNotes: [],
   };
 }

@@ -29,16 +29,16 @@ describe("swing", () => {
 describe("hits on the grid", () => {
   it("have bar, step and how far from it they are", () => {
     const [early, late] = placeHits([hit(at(4) - 0.012), hit(at(5.75) + 0.014)], grid);
-    expect(early).toMatchObject({ bar: 2, written: 4, division: 4 });
+    expect(early).toMatchObject({ bar: 2, quantised: 4, division: 4 });
     expect(early!.offset).toBeCloseTo(-0.012, 6);
-    expect(late).toMatchObject({ bar: 2, written: 5.75 });
+    expect(late).toMatchObject({ bar: 2, quantised: 5.75 });
     expect(late!.offset).toBeCloseTo(0.014, 6);
   });
 
   it("are measured from where swing puts the step", () => {
     const swing: MainSwing = { of: 16, percent: 58 };
     const [second] = placeHits([hit(at(0.29) + 0.004)], grid, swing);
-    expect(second!.written).toBe(0.25);
+    expect(second!.quantised).toBe(0.25);
     expect(second!.offset).toBeCloseTo(0.004, 6);
   });
 
@@ -53,12 +53,12 @@ describe("hits on the grid", () => {
       grid,
     );
     expect(placed.map((own) => own.division)).toEqual(places.map(() => division));
-    placed.forEach((own, i) => expect(Math.abs(own.written - 8 - places[i]!)).toBeLessThan(0.03));
+    placed.forEach((own, i) => expect(Math.abs(own.quantised - 8 - places[i]!)).toBeLessThan(0.03));
   });
 
   it("keep a flam on one step", () => {
     const placed = placeHits([hit(at(1) - 0.028, "snare"), hit(at(1), "snare")], grid);
-    expect(placed.map(({ written }) => written)).toEqual([1, 1]);
+    expect(placed.map(({ quantised }) => quantised)).toEqual([1, 1]);
     expect(placed[0]!.offset).toBeCloseTo(-0.028, 6);
   });
 

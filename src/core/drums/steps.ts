@@ -27,7 +27,7 @@ export interface PlacedHit<T extends DrumHit = DrumHit> {
   /** Beats from bar 1 beat 1, as played. */
   beat: number;
   /** Beats from bar 1 beat 1 of the step, as written: on straight steps. */
-  written: number;
+  quantised: number;
   /** Counted from 1. */
   bar: number;
   division: Division;
@@ -105,15 +105,15 @@ export function placeHits<T extends DrumHit>(
     const inside = group.map((i) => straightened[i]! - beat);
     const division = divisionOf(inside, flam, stepsPerBeat(grid.beatsPerBar));
     group.forEach((i, k) => {
-      const written = beat + round(inside[k]! * division) / division;
+      const quantised = beat + round(inside[k]! * division) / division;
       const at = beatAt(grid, hits[i]!.time);
       placed[i] = {
         hit: hits[i]!,
         beat: at,
-        written,
-        bar: floor(written / grid.beatsPerBar + 1e-6) + 1,
+        quantised,
+        bar: floor(quantised / grid.beatsPerBar + 1e-6) + 1,
         division,
-        offset: (at - swung(written, swing)) * localBeat(grid, at, beatSeconds),
+        offset: (at - swung(quantised, swing)) * localBeat(grid, at, beatSeconds),
       };
     });
   }
@@ -128,8 +128,8 @@ function localBeat({ beats, barOne, steady }: Grid, beat: number, usual: Seconds
 }
 
 /** The place of a step in its bar, in words: `3`, `3½`, `3¼`, `3¾`; thirds and eighths of a beat likewise. */
-export function placeInWords(written: number, beatsPerBar: number): string {
-  const inBar = ((written % beatsPerBar) + beatsPerBar) % beatsPerBar;
+export function placeInWords(quantised: number, beatsPerBar: number): string {
+  const inBar = ((quantised % beatsPerBar) + beatsPerBar) % beatsPerBar;
   const beat = floor(inBar + 1e-6);
   const rest = inBar - beat;
   const fractions: readonly [number, string][] = [

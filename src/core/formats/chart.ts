@@ -74,7 +74,11 @@ export function chordChart(
   return lines.join("\n") + "\n";
 }
 
-const quoted = (text: string) => (/[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text);
+/** A cell of text: quoted where it must be, and never read as a formula by a spreadsheet. */
+function quoted(text: string): string {
+  const plain = /^[=+\-@\t\r]/.test(text) ? `'${text}` : text;
+  return /[",\r\n]/.test(plain) ? `"${plain.replaceAll('"', '""')}"` : plain;
+}
 
 /** Sections as comma-separated values (RFC 4180), with times in seconds and places in bars. */
 export function sectionsCsv(plan: CountedPlan, times: PlanTimes): string {

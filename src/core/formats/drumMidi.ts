@@ -37,9 +37,9 @@ export function drumMidi(
   const end = ticksOf(bars.last * grid.beatsPerBar);
   const notes = placed
     .filter(({ bar }) => bar >= bars.first && bar <= bars.last)
-    .map(({ hit, beat, written }) => ({
+    .map(({ hit, beat, quantised }) => ({
       midi: noteOfVoice[hit.voice],
-      ticks: min(end - 1, ticksOf(timing === "quantised" ? written : beat)),
+      ticks: min(end - 1, ticksOf(timing === "quantised" ? quantised : beat)),
       // The package rounds down; a hair more keeps what is a whole velocity whole.
       velocity: (max(1, round(127 * hit.velocity)) + 1e-6) / 127,
     }))

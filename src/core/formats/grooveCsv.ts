@@ -31,7 +31,7 @@ export function grooveCsv(
           voiceNames[voice],
           step + 1,
           placeInWords(step / shape.stepsPerBeat, shape.beatsPerBar),
-          (1000 * beatSeconds * mean(({ beat, written }) => beat - written)).toFixed(1),
+          (1000 * beatSeconds * mean(({ beat, quantised }) => beat - quantised)).toFixed(1),
           (1000 * mean(({ offset }) => offset)).toFixed(1),
           Math.max(1, Math.round(127 * mean(({ hit }) => hit.velocity))),
           own.length,

@@ -146,13 +146,17 @@ export function readJams(text: string): Outcome<ReadAnnotations> {
   try {
     parsed = JSON.parse(text);
   } catch {
-    return refuse("bad-request", "This is no JAMS file: it is not JSON.", "Export the annotations as JAMS.");
+    return refuse(
+      "bad-request",
+      "This is not a JAMS file: it isn’t JSON.",
+      "Export the annotations as JAMS.",
+    );
   }
   const read = jamsSchema.safeParse(parsed);
   if (!read.success) {
     return refuse(
       "bad-request",
-      "This is no JAMS file: it has no list of annotations with namespace and data.",
+      "This is not a JAMS file: it has no list of annotations with namespace and data.",
       "Export the annotations as JAMS.",
     );
   }

@@ -5,4 +5,7 @@ export const limits = {
   largestBytes: 500 * 1024 * 1024,
   lowestSampleRate: 8000,
   highestSampleRate: 192000,
+  mostChannels: 32,
+  /** Samples as stereo, 32-bit float: 20 minutes at 96 kHz, 11 at 192 kHz. */
+  largestDecodedBytes: 1024 ** 3,
 } as const;

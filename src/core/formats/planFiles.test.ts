@@ -38,6 +38,18 @@ const plan: CountedPlan = {
 const times = planTimes(plan, grid, 17);
 
 describe("MIDI", () => {
+  it.each([
+    [{ tonic: 6, mode: "minor" }, [3, 1]],
+    [{ tonic: 0, mode: "major" }, [0, 0]],
+    [{ tonic: 3, mode: "major" }, [0x100 - 3, 0]],
+    [{ tonic: 7, mode: "minor" }, [0x100 - 2, 1]],
+  ] as const)("has the signature of %j as the standard writes it", (key, [accidentals, scale]) => {
+    // Meta event 59 of "Standard MIDI Files 1.0" (1988): sharps or flats as a signed byte, then the mode.
+    const bytes = [...planMidi({ ...plan, key }, grid, "Lanterns")];
+    const at = bytes.findIndex((byte, i) => byte === 0xff && bytes[i + 1] === 0x59 && bytes[i + 2] === 2);
+    expect(bytes.slice(at + 3, at + 5)).toEqual([accidentals, scale]);
+  });
+
   const bytes = planMidi(plan, grid, "Copper Kites");
 
   it("is read by one library with its tempo, markers and notes", () => {
@@ -167,5 +179,16 @@ describe("text", () => {
     expect(head).toBe("name,letter,first bar,last bar,bars,start s,end s");
     expect(first).toBe("intro,A,1,4,4,0.500,8.636");
     expect(second).toBe('"verse, quiet",B,5,8,4,8.636,16.771');
+  });
+
+  it.each([
+    ['=HYPERLINK("x")', '"\'=HYPERLINK(""x"")"'],
+    ["+1", "'+1"],
+    ["-2", "'-2"],
+    ["@sum", "'@sum"],
+    ["drop\r\nout", '"drop\r\nout"'],
+  ])("keeps a spreadsheet from reading the name %j as a formula, or as two rows", (name, cell) => {
+    const sections = [{ ...plan.sections[0]!, name }, plan.sections[1]!];
+    expect(sectionsCsv({ ...plan, sections }, times)).toContain(`\r\n${cell},A,1,4,4,`);
   });
 });

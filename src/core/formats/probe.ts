@@ -5,9 +5,11 @@
  */
 import { refuse, success, type Outcome } from "../outcome";
 import type { Hertz } from "../units";
+import { limits } from "./limits";
 
 /** Formats that are told apart by their first bytes. */
-export type AudioFormat = "wav" | "aiff" | "flac" | "mp3" | "vorbis" | "opus" | "m4a";
+export const audioFormats = ["wav", "aiff", "flac", "mp3", "vorbis", "opus", "m4a", "aac"] as const;
+export type AudioFormat = (typeof audioFormats)[number];
 
 /** Random access to the bytes of a file. */
 export interface ByteSource {
@@ -17,7 +19,7 @@ export interface ByteSource {
 }
 
 /** What the headers of a file promise. Null where the format does not say. */
-export interface AudioPromise {
+export interface ProbedHeader {
   format: AudioFormat;
   /** Sample frames the file should hold. */
   frames: number | null;
@@ -25,6 +27,10 @@ export interface AudioPromise {
   channels: number | null;
   /** Whether the end of the file is missing, as far as its structure tells. */
   cutOff: boolean;
+  /** For MP3: where its frames end; what follows is no sound of this stream. Null where the file ends with them. */
+  audioEnd?: number | null;
+  /** Whether the samples are coded in a way that only an outside decoder reads. */
+  needsDecoder?: boolean;
   /** For WAV: the format chunk's bytes and where the samples lie. */
   wave?: { formatChunk: Uint8Array; dataOffset: number; dataBytes: number };
 }
@@ -37,11 +43,26 @@ const notAudio = () =>
   refuse(
     "not-audio",
     "This is not an audio file that Plain Mirror can read.",
-    "Bring a WAV, AIFF, FLAC, MP3, Ogg Vorbis, Opus or M4A file.",
+    "Use a WAV, AIFF, FLAC, MP3, Ogg Vorbis, Opus or M4A file.",
   );
 
+const damagedHeader = () =>
+  refuse("damaged", "This file is damaged: its header is incomplete.", "Export it again.");
+
+const tooManyChannels = (channels: number) =>
+  refuse(
+    "unsupported-format",
+    `This file says that it has ${channels} channels; 1 to ${limits.mostChannels} can be read.`,
+    "Export it in stereo.",
+  );
+
+/** Far more chunks than any program writes before the samples. */
+const mostChunks = 4096;
+/** Chunk names are four printable characters; anything else is no chunk. */
+const isChunkName = (id: string) => /^[\x20-\x7e]{4}$/.test(id);
+
 /** Reads the headers of a file. Refuses what is not audio or not readable here. */
-export async function probe(source: ByteSource): Promise<Outcome<AudioPromise>> {
+export async function probe(source: ByteSource): Promise<Outcome<ProbedHeader>> {
   if (source.size === 0) return refuse("no-samples", "This file is empty.");
   const head = await source.read(0, 64);
   if (head.length < 12) return notAudio();
@@ -51,19 +72,39 @@ export async function probe(source: ByteSource): Promise<Outcome<AudioPromise>> 
   if (magic === "FORM" && (kind === "AIFF" || kind === "AIFC")) return probeAiff(source);
   if (magic === "fLaC") return success(await probeFlac(source, 0));
   if (magic === "OggS") return probeOgg(source);
+  // Some programs put an ID3 tag in front of FLAC.
+  if (text(head, 0, 3) === "ID3") {
+    const at = afterId3(head);
+    if (text(await source.read(at, 4), 0, 4) === "fLaC") return success(await probeFlac(source, at));
+  }
   if (text(head, 4, 4) === "ftyp") {
     return success({ format: "m4a", frames: null, sampleRate: null, channels: null, cutOff: false });
   }
   return probeMpeg(source);
 }
 
-async function probeWave(source: ByteSource): Promise<Outcome<AudioPromise>> {
+/** Where an ID3 tag at the beginning of a file ends. */
+const afterId3 = (head: Uint8Array): number =>
+  10 + (((head[6]! & 127) << 21) | ((head[7]! & 127) << 14) | ((head[8]! & 127) << 7) | (head[9]! & 127));
+
+/** Linear PCM (1) and IEEE float (3), also as the sub-format of an extensible header; all else is coded. */
+function isPlainPcm(formatChunk: Uint8Array): boolean {
+  const view = viewOf(formatChunk);
+  const tag = view.getUint16(0, true);
+  if (tag !== 0xfffe) return tag === 1 || tag === 3;
+  const sub = formatChunk.length >= 26 ? view.getUint16(24, true) : 0;
+  return sub === 1 || sub === 3;
+}
+
+async function probeWave(source: ByteSource): Promise<Outcome<ProbedHeader>> {
   let at = 12;
   let formatChunk: Uint8Array | undefined;
   let longDataBytes: number | undefined;
-  while (at + 8 <= source.size) {
+  for (let chunks = 0; chunks < mostChunks && at + 8 <= source.size; chunks++) {
     const header = await source.read(at, 8);
+    if (header.length < 8) break;
     const id = text(header, 0, 4);
+    if (!isChunkName(id)) break;
     const size = viewOf(header).getUint32(4, true);
     if (id === "ds64") {
       const body = viewOf(await source.read(at + 8, 24));
@@ -76,11 +117,23 @@ async function probeWave(source: ByteSource): Promise<Outcome<AudioPromise>> {
       const blockBytes = view.getUint16(12, true);
       const channels = view.getUint16(2, true);
       const sampleRate = view.getUint32(4, true);
-      if (blockBytes === 0 || channels === 0) break;
+      if (blockBytes === 0 || channels === 0) return damagedHeader();
+      if (channels > limits.mostChannels) return tooManyChannels(channels);
       const available = source.size - at - 8;
       // 0 and 0xFFFFFFFF stand for "until the end" in files that were written as a stream.
       const streamed = size === 0xffffffff || (size === 0 && available > 0);
       const promised = longDataBytes ?? (streamed ? available : size);
+      if (!isPlainPcm(formatChunk)) {
+        // How many samples a coded block holds only its decoder knows.
+        return success({
+          format: "wav",
+          frames: null,
+          sampleRate,
+          channels,
+          cutOff: promised > available,
+          needsDecoder: true,
+        });
+      }
       return success({
         format: "wav",
         frames: Math.floor(promised / blockBytes),
@@ -95,20 +148,21 @@ async function probeWave(source: ByteSource): Promise<Outcome<AudioPromise>> {
   return refuse("no-samples", "This WAV file holds no samples: its data part is missing.");
 }
 
-async function probeAiff(source: ByteSource): Promise<Outcome<AudioPromise>> {
+async function probeAiff(source: ByteSource): Promise<Outcome<ProbedHeader>> {
   let at = 12;
   let frames: number | null = null;
   let channels: number | null = null;
   let sampleRate: Hertz | null = null;
   let cutOff = false;
   let hasSamples = false;
-  while (at + 8 <= source.size) {
+  for (let chunks = 0; chunks < mostChunks && at + 8 <= source.size; chunks++) {
     const header = await source.read(at, 8 + 18);
     const id = text(header, 0, 4);
+    if (header.length < 8 || !isChunkName(id)) break;
     const size = viewOf(header).getUint32(4);
     if (id === "COMM" && header.length >= 26) {
       const view = viewOf(header);
-      channels = view.getInt16(8);
+      channels = view.getUint16(8);
       frames = view.getUint32(10);
       // 80-bit extended precision: 16 bits of sign and exponent, 64 bits of mantissa.
       const exponent = view.getUint16(16) & 0x7fff;
@@ -119,13 +173,15 @@ async function probeAiff(source: ByteSource): Promise<Outcome<AudioPromise>> {
     }
     at += 8 + size + (size & 1);
   }
+  if (channels === 0) return damagedHeader();
+  if (channels !== null && channels > limits.mostChannels) return tooManyChannels(channels);
   if (!hasSamples || frames === 0) return refuse("no-samples", "This AIFF file holds no samples.");
   return success({ format: "aiff", frames, sampleRate, channels, cutOff });
 }
 
-async function probeFlac(source: ByteSource, at: number): Promise<AudioPromise> {
+async function probeFlac(source: ByteSource, at: number): Promise<ProbedHeader> {
   const info = viewOf(await source.read(at + 8, 34));
-  const promise: AudioPromise = {
+  const promise: ProbedHeader = {
     format: "flac",
     frames: null,
     sampleRate: null,
@@ -141,7 +197,7 @@ async function probeFlac(source: ByteSource, at: number): Promise<AudioPromise> 
   return promise;
 }
 
-async function probeOgg(source: ByteSource): Promise<Outcome<AudioPromise>> {
+async function probeOgg(source: ByteSource): Promise<Outcome<ProbedHeader>> {
   const head = await source.read(0, 512);
   const body = 27 + (head[26] ?? 0);
   const opus = text(head, body, 8) === "OpusHead";
@@ -153,6 +209,7 @@ async function probeOgg(source: ByteSource): Promise<Outcome<AudioPromise>> {
       "Save it as Ogg Vorbis, Opus, FLAC or WAV.",
     );
   }
+  if (head.length < body + 19) return damagedHeader();
   const view = viewOf(head);
   const sampleRate = opus ? 48000 : view.getUint32(body + 12, true);
   const channels = opus ? head[body + 9]! : head[body + 11]!;
@@ -203,13 +260,59 @@ function mpegFrame(bytes: Uint8Array, at: number) {
   };
 }
 
-async function probeMpeg(source: ByteSource): Promise<Outcome<AudioPromise>> {
+/** Two AAC frames in a row with ADTS headers (ISO/IEC 13818-7). */
+function isAdts(bytes: Uint8Array): boolean {
+  const frameAt = (at: number): number =>
+    at + 7 <= bytes.length && bytes[at] === 0xff && (bytes[at + 1]! & 0xf6) === 0xf0
+      ? ((bytes[at + 3]! & 3) << 11) | (bytes[at + 4]! << 3) | (bytes[at + 5]! >> 5)
+      : 0;
+  const first = frameAt(0);
+  return first >= 7 && frameAt(first) >= 7;
+}
+
+/** Tags and padding behind the last frame may be this long. */
+const longestTail = 65536;
+/** Bytes without a frame in which a damaged stream may find its way again. */
+const longestGap = 8192;
+
+/**
+ * Follows frame headers of one sample rate to where they end. Decoders take anything that looks like a
+ * frame for sound, at whatever rate it says, as when another file was appended.
+ *
+ * @returns null where the stream goes on to the end of the file, but for tags.
+ */
+async function endOfFrames(source: ByteSource, first: number, rate: Hertz): Promise<number | null> {
+  const windowBytes = 1 << 20;
+  let window: Uint8Array = new Uint8Array(0);
+  let begin = 0;
+  let end = first;
+  let gap = 0;
+  for (let at = first; at + 4 <= source.size;) {
+    if (at < begin || at + 4 > begin + window.length) {
+      begin = at;
+      window = await source.read(at, windowBytes);
+      if (window.length < 4) break;
+    }
+    const frame = mpegFrame(window, at - begin);
+    if (frame && frame.rate === rate) {
+      at += frame.bytes;
+      end = Math.min(at, source.size);
+      gap = 0;
+    } else {
+      at++;
+      if (++gap > longestGap) break;
+    }
+  }
+  return source.size - end > longestTail || gap > longestGap ? end : null;
+}
+
+async function probeMpeg(source: ByteSource): Promise<Outcome<ProbedHeader>> {
   let at = 0;
   const head = await source.read(0, 10);
-  if (text(head, 0, 3) === "ID3") {
-    at = 10 + ((head[6]! << 21) | (head[7]! << 14) | (head[8]! << 7) | head[9]!);
-  }
+  if (text(head, 0, 3) === "ID3") at = afterId3(head);
   const bytes = await source.read(at, 16384);
+  if (isAdts(bytes))
+    return success({ format: "aac", frames: null, sampleRate: null, channels: null, cutOff: false });
   for (let i = 0; i + 4 < bytes.length; i++) {
     const frame = mpegFrame(bytes, i);
     // Two frames in a row, or one at the very end: a single match may be chance.
@@ -227,7 +330,14 @@ async function probeMpeg(source: ByteSource): Promise<Outcome<AudioPromise>> {
         cutOff = at + i + audioBytes > source.size + frame.bytes;
       }
     }
-    return success({ format: "mp3", frames, sampleRate: frame.rate, channels: frame.channels, cutOff });
+    return success({
+      format: "mp3",
+      frames,
+      sampleRate: frame.rate,
+      channels: frame.channels,
+      cutOff,
+      audioEnd: await endOfFrames(source, at + i, frame.rate),
+    });
   }
   return notAudio();
 }

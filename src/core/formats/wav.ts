@@ -20,13 +20,15 @@ export function writeWav(
   const frames = channels[0]!.length;
   const count = channels.length;
   const dataBytes = frames * count * width;
-  const bytes = new Uint8Array(44 + dataBytes);
+  // A chunk of an odd length is followed by a byte that its length does not count.
+  const pad = dataBytes % 2;
+  const bytes = new Uint8Array(44 + dataBytes + pad);
   const view = new DataView(bytes.buffer);
   const text = (at: number, value: string) => {
     for (let i = 0; i < value.length; i++) view.setUint8(at + i, value.charCodeAt(i));
   };
   text(0, "RIFF");
-  view.setUint32(4, 36 + dataBytes, true);
+  view.setUint32(4, 36 + dataBytes + pad, true);
   text(8, "WAVEfmt ");
   view.setUint32(16, 16, true);
   view.setUint16(20, format === "float32" ? 3 : 1, true);

@@ -40,11 +40,11 @@ export const gridCorrectionSchema = z.object({
 
 export type GridCorrection = z.infer<typeof gridCorrectionSchema>;
 
-/** Whether a correction changes nothing. */
-export const isEmptyCorrection = (correction: GridCorrection): boolean =>
-  Object.values(correction).every((value) => value === undefined || value === 0);
+/** Whether a correction changes nothing. Bar 1 at 0 s is a correction; a nudge of 0 s is none. */
+export const isEmptyCorrection = ({ nudgeSeconds, ...rest }: GridCorrection): boolean =>
+  !nudgeSeconds && Object.values(rest).every((value) => value === undefined);
 
-/** Bar 1 set this near to a beat is meant to be on it, as a share of the beat and in seconds. */
+/** Bar 1 set this near to a beat is taken to be on it, as a share of the beat and in seconds. */
 const snapShare = 0.12;
 const snapSeconds: Seconds = 0.05;
 

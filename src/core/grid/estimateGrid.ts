@@ -2,7 +2,7 @@ import type { Bpm, Seconds } from "../units";
 import { readBars, shifted } from "./bars";
 import { combinedStrength, settled, trackBeats } from "./beats";
 import type { GridEstimate } from "./gridEstimate";
-import type { Attacks } from "./attacks";
+import type { OnsetEnvelope } from "./highBandOnsets";
 import type { OnsetStrength } from "./onset";
 import { estimateSwing } from "./swing";
 
@@ -48,7 +48,7 @@ function throughLastBar(
  */
 export function estimateGrid(
   onsets: OnsetStrength,
-  attacks: Attacks,
+  attacks: OnsetEnvelope,
   bpm: Bpm,
   from: Seconds,
   to: Seconds,

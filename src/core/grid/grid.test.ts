@@ -1,7 +1,7 @@
 import MusicTempo from "music-tempo";
 import { loadFft } from "../dsp/fft";
 import { clicks } from "../testing/signals";
-import { attacks } from "./attacks";
+import { highBandOnsets } from "./highBandOnsets";
 import { trackBeats } from "./beats";
 import { estimateGrid } from "./estimateGrid";
 import { onsetStrength } from "./onset";
@@ -10,7 +10,7 @@ beforeAll(loadFft);
 
 const { abs, sin, PI, exp, round } = Math;
 const onsetsOf = (samples: Float32Array, rate = 44100) => onsetStrength([samples, samples], rate);
-const attacksOf = (samples: Float32Array, rate = 44100) => attacks([samples, samples], rate);
+const attacksOf = (samples: Float32Array, rate = 44100) => highBandOnsets([samples, samples], rate);
 const nearest = (time: number, times: readonly number[]) =>
   times.reduce((a, b) => (abs(b - time) < abs(a - time) ? b : a));
 const median = (numbers: number[]) => [...numbers].sort((a, b) => a - b)[numbers.length >> 1]!;

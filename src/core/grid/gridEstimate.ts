@@ -1,20 +1,21 @@
 import { z } from "zod";
+import { beatsPerBarRange, bpmRange, fractionRange, percentRange, secondsRange } from "../ranges";
 
-const swingSchema = z.object({ percent: z.number(), presence: z.number() }).nullable();
+const swingSchema = z.object({ percent: percentRange, presence: fractionRange }).nullable();
 
 export const gridEstimateSchema = z.object({
   /** Seconds, rising. */
-  beats: z.array(z.number()),
+  beats: z.array(secondsRange),
   /** Those beats that begin a bar. */
-  downbeats: z.array(z.number()),
+  downbeats: z.array(secondsRange),
   /** 2 stands for 6/8. */
-  beatsPerBar: z.number().int(),
+  beatsPerBar: beatsPerBarRange,
   /** Whether all beats lie on one exact tempo; else they follow the player. */
   steady: z.boolean(),
   /** Tempo of the beats: exact where steady, else the median. */
-  bpm: z.number(),
+  bpm: bpmRange,
   /** Probability 0–1 that bars begin where they are said to. */
-  confidence: z.number(),
+  confidence: fractionRange,
   swing: z.object({ eighths: swingSchema, sixteenths: swingSchema }),
 });
 

@@ -2,7 +2,7 @@
 import { firstSoundOf, lastSoundOf } from "../audio/silence";
 import { loadFft } from "../dsp/fft";
 import { clicks, whiteNoise } from "../testing/signals";
-import { attacks } from "./attacks";
+import { highBandOnsets } from "./highBandOnsets";
 import { onsetStrength } from "./onset";
 import { estimateSwing, mainSwing } from "./swing";
 
@@ -29,7 +29,7 @@ function swung(bpm: number, of: 8 | 16, percent: number, soft = 0.5, beats = 48)
   });
   const channels = [samples, samples] as const;
   return {
-    tops: attacks(channels, rate),
+    tops: highBandOnsets(channels, rate),
     onsets: onsetStrength(channels, rate),
     grid: Array.from({ length: beats + 1 }, (_, k) => lead + k * beat),
   };
@@ -65,7 +65,7 @@ describe("attacks", () => {
   it.each([22050, 44100, 96000])("stand within two milliseconds of the hits, loud or soft (%i Hz)", (own) => {
     const times = [0.2503, 0.6111, 1.0037, 1.4];
     const samples = clicks(times, 2, own).map((x, i) => (i > 0.9 * own ? 0.1 * x : x));
-    const { strength, framesPerSecond } = attacks([samples, samples], own);
+    const { strength, framesPerSecond } = highBandOnsets([samples, samples], own);
     for (const time of times) {
       let best = 0;
       for (let i = round((time - 0.03) * framesPerSecond); i < (time + 0.03) * framesPerSecond; i++) {

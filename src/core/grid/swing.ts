@@ -5,7 +5,7 @@
 import type { Fraction, Hertz, Percent, Seconds } from "../units";
 import { valueAt } from "./curve";
 import type { OnsetRanges } from "./onsetRanges";
-import type { Attacks } from "./attacks";
+import type { OnsetEnvelope } from "./highBandOnsets";
 
 const { max, round, sqrt } = Math;
 
@@ -125,7 +125,7 @@ function swingOfShape(shape: Float32Array): SwingEstimate {
  * @param beatsPerBar 2 (6/8) has no pairs to swing.
  */
 export function estimateSwing(
-  tops: Attacks,
+  tops: OnsetEnvelope,
   onsets: OnsetRanges,
   beats: readonly Seconds[],
   beatsPerBar: number,
@@ -138,7 +138,7 @@ export function estimateSwing(
   };
 }
 
-function foundSwing(tops: Attacks, onsets: OnsetRanges, beats: readonly Seconds[]): SwingEstimate {
+function foundSwing(tops: OnsetEnvelope, onsets: OnsetRanges, beats: readonly Seconds[]): SwingEstimate {
   const exact = swingOfShape(beatShape([{ curve: tops.strength, weight: 1 }], tops.framesPerSecond, beats));
   if (exact.eighths && exact.sixteenths) return exact;
   const rough = swingOfShape(

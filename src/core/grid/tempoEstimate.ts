@@ -1,11 +1,12 @@
 import { z } from "zod";
+import { bpmRange, fractionRange } from "../ranges";
 
 export const tempoEstimateSchema = z.object({
-  bpm: z.number(),
+  bpm: bpmRange,
   /** Probability 0–1 that this is the tempo people would count. */
-  confidence: z.number(),
+  confidence: fractionRange,
   /** Other readings, most likely first. */
-  alternatives: z.array(z.object({ bpm: z.number(), confidence: z.number() })),
+  alternatives: z.array(z.object({ bpm: bpmRange, confidence: fractionRange })),
 });
 
 /** A tempo with what else it could be. */

@@ -1,6 +1,6 @@
 /** What sounds in each beat, folded to pitch classes in three ranges of height. */
 import type { Fraction, Seconds } from "../units";
-import { lowestPitch, pitchCount, type PitchMap } from "./pitches";
+import { lowestPitch, pitchCount, type PitchSalience } from "./pitches";
 
 const { ceil, floor, max, min, sqrt } = Math;
 
@@ -23,7 +23,10 @@ export interface BeatChroma {
 const leastPresence = 0.03;
 
 /** Folds a map of pitches into the beats between rising times. */
-export function beatChroma({ strengths, framesPerSecond }: PitchMap, beats: readonly Seconds[]): BeatChroma {
+export function beatChroma(
+  { strengths, framesPerSecond }: PitchSalience,
+  beats: readonly Seconds[],
+): BeatChroma {
   const count = max(0, beats.length - 1);
   const frames = strengths.length / pitchCount;
   const values = new Float32Array(count * chromaSize);

@@ -8,7 +8,7 @@ import { chordWeights } from "./chordWeights";
 import type { HarmonyEstimate, PlacedChord } from "./harmonyEstimate";
 import { chooseKey, keyFeatures, type HeardChords } from "./keyChoice";
 import { keyModel } from "./keyModel";
-import type { PitchMap } from "./pitches";
+import type { PitchSalience } from "./pitches";
 import { wholeChord } from "./quality";
 
 const { ceil } = Math;
@@ -24,7 +24,11 @@ export interface HeardHarmony {
 }
 
 /** Listens beat by beat; without a grid in steps of half a second. */
-export function heardHarmony(pitches: PitchMap, grid: Grid | null, durationSeconds: Seconds): HeardHarmony {
+export function heardHarmony(
+  pitches: PitchSalience,
+  grid: Grid | null,
+  durationSeconds: Seconds,
+): HeardHarmony {
   const beats =
     grid?.beats ?? Array.from({ length: ceil(durationSeconds / stepSeconds) + 1 }, (_, i) => i * stepSeconds);
   const chroma = beatChroma(pitches, beats);
@@ -73,7 +77,7 @@ function barChroma({ chroma, chords }: HeardHarmony, beatsPerBar: number): Harmo
 
 /** Key and chords of a whole track. */
 export function estimateHarmony(
-  pitches: PitchMap,
+  pitches: PitchSalience,
   grid: Grid | null,
   durationSeconds: Seconds,
 ): HarmonyEstimate {

@@ -8,7 +8,7 @@ import { chordStates, noChord } from "./chordModel";
 import { estimateHarmony } from "./estimateHarmony";
 import { keyName } from "./keys";
 import { keyOfBars } from "./keyOfBars";
-import { pitchMap } from "./pitchMap";
+import { pitchSalience } from "./pitchSalience";
 import { voicing } from "./voicing";
 
 beforeAll(loadFft);
@@ -49,7 +49,7 @@ function sounding(chords: readonly (Chord | null)[]): Float32Array {
 function harmonyOf(names: readonly string[]) {
   const samples = sounding(names.map((name) => readChord(name)!));
   const seconds = samples.length / rate;
-  return estimateHarmony(pitchMap([samples, samples], rate), gridOf(names.length), seconds);
+  return estimateHarmony(pitchSalience([samples, samples], rate), gridOf(names.length), seconds);
 }
 
 const inWords = (names: readonly string[]) =>
@@ -144,7 +144,7 @@ describe("the key", () => {
 
   it("is none in silence", () => {
     const silence = new Float32Array(4 * rate);
-    const found = estimateHarmony(pitchMap([silence, silence], rate), gridOf(2), 4);
+    const found = estimateHarmony(pitchSalience([silence, silence], rate), gridOf(2), 4);
     expect(found.key).toBeNull();
     expect(found.chords.every(({ chord }) => chord === null)).toBe(true);
   });
@@ -152,7 +152,7 @@ describe("the key", () => {
 
 it("folds pitches into beats of length one", () => {
   const samples = sounding([readChord("C")!]);
-  const chroma = beatChroma(pitchMap([samples, samples], rate), gridOf(1).beats);
+  const chroma = beatChroma(pitchSalience([samples, samples], rate), gridOf(1).beats);
   expect(chroma.count).toBe(4);
   for (let beat = 0; beat < 4; beat++) {
     const own = chroma.values.subarray(beat * 36, beat * 36 + 36);

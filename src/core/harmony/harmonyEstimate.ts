@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { barRange, beatRange, beatsPerBarRange, fractionRange } from "../ranges";
 import { chordQualityNames, type ChordQuality } from "./chords";
 
 const pitchClass = z.number().int().min(0).max(11);
@@ -15,15 +16,15 @@ export const chordSchema = z
 
 /** A chord with its place in beats from bar 1 beat 1; null is no chord. */
 export const placedChordSchema = z.object({
-  startBeat: z.number(),
-  endBeat: z.number(),
+  startBeat: beatRange,
+  endBeat: beatRange,
   chord: chordSchema,
   /** Probability 0–1 that it is this chord; 1 where the producer said so. */
-  confidence: z.number(),
+  confidence: fractionRange,
 });
 
 export const keyChoiceSchema = z.object({
-  options: z.array(z.object({ key: keySchema, confidence: z.number() })),
+  options: z.array(z.object({ key: keySchema, confidence: fractionRange })),
   opinions: z.object({ notes: keySchema.nullable(), chords: keySchema.nullable() }),
 });
 
@@ -34,9 +35,9 @@ export const harmonyEstimateSchema = z.object({
   chords: z.array(placedChordSchema),
   /** How strongly each pitch class sounds in each bar of the grid, the strongest 1; twelve values a bar. */
   bars: z.object({
-    firstBar: z.number().int(),
-    beatsPerBar: z.number().int(),
-    chroma: z.array(z.array(z.number()).length(12)),
+    firstBar: barRange,
+    beatsPerBar: beatsPerBarRange,
+    chroma: z.array(z.array(fractionRange).length(12)),
   }),
 });
 

@@ -37,6 +37,11 @@ const relativeMajor = ({ tonic, mode }: Key): PitchClass =>
 export const spellingOf = (key: Key): Spelling =>
   [1, 3, 5, 8, 10].includes(relativeMajor(key)) ? "flats" : "sharps";
 
+/** The accidentals of a key's signature, −5 to 6: sharps above 0, flats below. */
+export const keySignatureOf = (key: Key): number =>
+  // Fifths up from C, with the fewest accidentals; of six, sharps, as such a key is spelt.
+  ((7 * relativeMajor(key) + 5) % 12) - 5;
+
 /** `F♯ minor`. */
 export const keyName = (key: Key, spelling: Spelling = spellingOf(key)): string =>
   `${noteName(key.tonic, spelling)} ${key.mode}`;

@@ -6,7 +6,7 @@ export const lowestPitch = 36;
 export const pitchCount = 60;
 
 /** Strength of each semitone over time. */
-export interface PitchMap {
+export interface PitchSalience {
   framesPerSecond: Hertz;
   /** `frames × pitchCount` strengths ≥ 0, frame by frame; frame i is centred on i / framesPerSecond. */
   strengths: Float32Array;

@@ -18,6 +18,7 @@ import {
 import {
   allKeys,
   keyName,
+  keySignatureOf,
   otherKeyName,
   readKey,
   relationOf,
@@ -171,6 +172,7 @@ describe("keys", () => {
       // Six sharps are six flats; more than six has a simpler name.
       expect(signature.length).toBeLessThanOrEqual(6);
       if (signature.startsWith("b")) expect(spellingOf(own)).toBe("flats");
+      expect(keySignatureOf(own)).toBe(signature.startsWith("b") ? -signature.length : signature.length);
     }
   });
 

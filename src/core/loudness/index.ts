@@ -16,11 +16,11 @@ import {
   type Span,
 } from "../units";
 import { integratedLoudness, loudnessRange, maxMomentary, maxShortTerm } from "./measures";
-import { energyStepsPerSecond, levelStepsPerSecond, sweepLevels, type LevelSweep } from "./sweep";
+import { kWeightedStepsPerSecond, levelStepsPerSecond, sweepLevels, type LevelSweep } from "./sweep";
 import { truePeaks } from "./truePeak";
 
 export * from "./measures";
-export { energyStepsPerSecond, levelStepsPerSecond, sweepLevels } from "./sweep";
+export { kWeightedStepsPerSecond, levelStepsPerSecond, sweepLevels } from "./sweep";
 export { truePeaks } from "./truePeak";
 
 /** Level curves of a whole file; see `LevelSweep` for the shapes. */
@@ -68,26 +68,26 @@ export function cutOut(curve: Float32Array, stepsPerSecond: Hertz, spans: readon
 
 /** Loudness measures of the whole file, or of some spans of it as if they were played in a row. */
 export function measureLoudness(
-  curves: Pick<LevelCurves, "energies" | "meanSquares" | "truePeaks">,
+  curves: Pick<LevelCurves, "kWeightedMeanSquares" | "meanSquares" | "truePeaks">,
   spans: readonly Span[] | null = null,
 ): LoudnessMeasures {
   const cut = (curve: Float32Array, stepsPerSecond: Hertz) =>
     spans ? cutOut(curve, stepsPerSecond, spans) : curve;
-  const energies = cut(curves.energies, energyStepsPerSecond);
+  const kWeightedMeanSquares = cut(curves.kWeightedMeanSquares, kWeightedStepsPerSecond);
   const peak = cut(curves.truePeaks, levelStepsPerSecond).reduce((a, b) => Math.max(a, b), 0);
   const squares = cut(curves.meanSquares, levelStepsPerSecond);
   const meanSquare = squares.reduce((a, b) => a + b, 0) / Math.max(1, squares.length);
-  const integratedLufs = integratedLoudness(energies);
+  const integratedLufs = integratedLoudness(kWeightedMeanSquares);
   const truePeakDbtp = finiteOrNull(amplitudeToDecibels(peak));
   const rms = finiteOrNull(powerToDecibels(meanSquare));
   return {
     integratedLufs,
-    loudnessRangeLu: loudnessRange(energies),
+    loudnessRangeLu: loudnessRange(kWeightedMeanSquares),
     truePeakDbtp,
-    maxMomentaryLufs: maxMomentary(energies),
-    maxShortTermLufs: maxShortTerm(energies),
+    maxMomentaryLufs: maxMomentary(kWeightedMeanSquares),
+    maxShortTermLufs: maxShortTerm(kWeightedMeanSquares),
     peakToLoudnessLu: integratedLufs === null || truePeakDbtp === null ? null : truePeakDbtp - integratedLufs,
     crestFactorDb: rms === null || truePeakDbtp === null ? null : truePeakDbtp - rms,
-    measuredSeconds: energies.length / energyStepsPerSecond,
+    measuredSeconds: kWeightedMeanSquares.length / kWeightedStepsPerSecond,
   };
 }

@@ -4,7 +4,7 @@ import { channelWeight, kWeighting } from "./kWeighting";
 const { floor, round } = Math;
 
 /** Steps a second of the K-weighted energy curve. */
-export const energyStepsPerSecond = 100;
+export const kWeightedStepsPerSecond = 100;
 /** Steps a second of the coarse level curves (true peak, mean square). */
 export const levelStepsPerSecond = 10;
 
@@ -14,7 +14,7 @@ export const levelStepsPerSecond = 10;
  */
 export interface LevelSweep {
   /** K-weighted, channel-weighted mean square of each 10 ms, linear. Incomplete last step dropped. */
-  energies: Float32Array;
+  kWeightedMeanSquares: Float32Array;
   /** Unweighted mean square of each 100 ms, mean over the channels, linear. */
   meanSquares: Float32Array;
   /** Largest sample magnitude over all channels. */
@@ -45,9 +45,9 @@ function runsAtFullScale(samples: Float32Array): number {
 export function sweepLevels(signal: Signal): LevelSweep {
   const { sampleRate, channels, layout } = signal;
   const length = lengthOf(signal);
-  const stepCount = floor((length * energyStepsPerSecond) / sampleRate);
+  const stepCount = floor((length * kWeightedStepsPerSecond) / sampleRate);
   const coarseCount = floor((length * levelStepsPerSecond) / sampleRate);
-  const energies = new Float64Array(stepCount);
+  const kWeightedMeanSquares = new Float64Array(stepCount);
   const meanSquares = new Float64Array(coarseCount);
   const { shelf, highPass } = kWeighting(sampleRate);
   const dcOffsets: number[] = [];
@@ -66,7 +66,7 @@ export function sweepLevels(signal: Signal): LevelSweep {
     let peak = 0;
     let at = 0;
     for (let step = 0; step <= stepCount; step++) {
-      const end = step === stepCount ? length : round(((step + 1) * sampleRate) / energyStepsPerSecond);
+      const end = step === stepCount ? length : round(((step + 1) * sampleRate) / kWeightedStepsPerSecond);
       const count = end - at;
       let weighted = 0;
       let plain = 0;
@@ -85,11 +85,11 @@ export function sweepLevels(signal: Signal): LevelSweep {
         if (magnitude > peak) peak = magnitude;
       }
       if (step < stepCount) {
-        energies[step]! += (weight * weighted) / count;
-        const coarse = floor(step / (energyStepsPerSecond / levelStepsPerSecond));
+        kWeightedMeanSquares[step]! += (weight * weighted) / count;
+        const coarse = floor(step / (kWeightedStepsPerSecond / levelStepsPerSecond));
         if (coarse < coarseCount) {
           meanSquares[coarse]! +=
-            (plain / count / channels.length) * (levelStepsPerSecond / energyStepsPerSecond);
+            (plain / count / channels.length) * (levelStepsPerSecond / kWeightedStepsPerSecond);
         }
       }
     }
@@ -99,7 +99,7 @@ export function sweepLevels(signal: Signal): LevelSweep {
   });
 
   return {
-    energies: Float32Array.from(energies),
+    kWeightedMeanSquares: Float32Array.from(kWeightedMeanSquares),
     meanSquares: Float32Array.from(meanSquares),
     samplePeak,
     clippedRuns,

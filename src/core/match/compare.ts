@@ -1,4 +1,4 @@
-import type { MeantDifference } from "../drums/compareDrums";
+import type { IntendedDifference } from "../drums/compareDrums";
 import type { LoudnessMeasures } from "../loudness";
 import { gapCurve, rootMeanSquareGap, shareOfBands, wholeOf, type Spectrum } from "../tone";
 import {
@@ -24,12 +24,12 @@ import { scoreOf, weightedMean } from "./score";
 
 /** Differences that the producer wants; they are compensated before comparing. */
 export interface IntendedChanges {
-  /** Tempo that the recreation is meant to have; null for the reference's. */
+  /** Intended tempo of the version; null for the reference's. */
   bpm: Bpm | null;
-  /** Semitones by which the recreation is meant to sound higher. */
+  /** Semitones by which the version is intended to sound higher. */
   semitones: number;
-  /** Differences of the drums that are meant; none when left out. */
-  drums?: readonly MeantDifference[];
+  /** Intended differences of the drums; none when left out. */
+  drums?: readonly IntendedDifference[];
 }
 
 export const nothingIntended: IntendedChanges = { bpm: null, semitones: 0 };
@@ -279,41 +279,44 @@ function focusLevel(powers: Float32Array, shares: Float64Array): Decibels {
 }
 
 /**
- * Compares an element through its focus: the level of the frequency range against the loudness of
+ * Compares elements through their focus: the level of the frequency range against the loudness of
  * the whole mix, and the shape of the spectrum inside it.
+ *
+ * @returns one for each focus.
  */
-export function compareElement(
+export function compareElements(
   reference: TrackMeasures,
   version: TrackMeasures,
-  focus: Focus,
-): ComparedElement {
-  const shares = shareOfBands(focus.fromHz, focus.toHz);
+  elements: readonly Focus[],
+): ComparedElement[] {
   const referencePowers = wholeOf(reference.spectrum);
   const versionPowers = wholeOf(version.spectrum);
-  const relative = (powers: Float32Array, lufs: number | null) => {
-    const value = focusLevel(powers, shares);
-    return lufs === null || !Number.isFinite(value) ? null : value - lufs;
-  };
-  const referenceLevel = relative(referencePowers, reference.loudness.integratedLufs);
-  const versionLevel = relative(versionPowers, version.loudness.integratedLufs);
-  const level = measured("elementLevel", referenceLevel, versionLevel);
-
-  // Bands inside the focus, the mean difference taken out: what is left is shape.
-  const inside = gapCurve(referencePowers, versionPowers, 0, 12).map((band, i) => ({
-    gap: band.gap,
-    weight: band.weight > 0 ? shares[i]! : 0,
-  }));
-  const weights = inside.reduce((sum, band) => sum + band.weight, 0);
-  const mean = inside.reduce((sum, band) => sum + band.weight * band.gap, 0) / (weights || 1);
-  const shape =
-    level.gap === null
-      ? null
-      : rootMeanSquareGap(inside.map(({ gap, weight }) => ({ gap: gap - mean, weight })));
-  const aspects = [
-    aspectOf<ElementAspect>("level", 1, [level]),
-    aspectOf<ElementAspect>("tone", 1, [measured("elementTone", null, null, shape)]),
-  ];
-  return { aspects, score: weightedMean(aspects) };
+  const curve = gapCurve(referencePowers, versionPowers, 0, 12);
+  return elements.map(({ fromHz, toHz }) => {
+    const shares = shareOfBands(fromHz, toHz);
+    const relative = (powers: Float32Array, lufs: number | null) => {
+      const value = focusLevel(powers, shares);
+      return lufs === null || !Number.isFinite(value) ? null : value - lufs;
+    };
+    const level = measured(
+      "elementLevel",
+      relative(referencePowers, reference.loudness.integratedLufs),
+      relative(versionPowers, version.loudness.integratedLufs),
+    );
+    // Bands inside the focus, the mean difference taken out: what is left is shape.
+    const inside = curve.map(({ gap, weight }, i) => ({ gap, weight: weight > 0 ? shares[i]! : 0 }));
+    const weights = inside.reduce((sum, band) => sum + band.weight, 0);
+    const mean = inside.reduce((sum, band) => sum + band.weight * band.gap, 0) / (weights || 1);
+    const shape =
+      level.gap === null
+        ? null
+        : rootMeanSquareGap(inside.map(({ gap, weight }) => ({ gap: gap - mean, weight })));
+    const aspects = [
+      aspectOf<ElementAspect>("level", 1, [level]),
+      aspectOf<ElementAspect>("tone", 1, [measured("elementTone", null, null, shape)]),
+    ];
+    return { aspects, score: weightedMean(aspects) };
+  });
 }
 
 /** One element as it counts towards a version's match. */

@@ -22,6 +22,48 @@ export interface ComparedBeat {
   agrees: boolean;
 }
 
+/** Shares that chords and bars have in common, for every transposition that could be intended. */
+export interface PlanSummary {
+  /** By semitones 0–11 by which the version is meant to sound higher; null where one side has no chords. */
+  chordOverlaps: (Fraction | null)[];
+  formOverlap: Fraction | null;
+}
+
+/** What is in common where the version is meant to sound some semitones higher. */
+export const planOverlap = ({ chordOverlaps, formOverlap }: PlanSummary, semitones: number) => ({
+  chordOverlap: chordOverlaps[((semitones % 12) + 12) % 12] ?? null,
+  formOverlap,
+});
+
+/** `comparePlans` for every transposition, without the beats. */
+export function summarisePlans(
+  reference: PlanSide,
+  version: PlanSide,
+  spans: readonly CoverageSpan[],
+): PlanSummary {
+  const { beats, formOverlap } = comparePlans(reference, version, spans, 0);
+  return {
+    chordOverlaps: Array.from({ length: 12 }, (_, semitones) =>
+      overlapOf(
+        beats.map((own) => ({
+          ...own,
+          agrees: agree(own.reference, transposed(own.version, -semitones)),
+        })),
+      ),
+    ),
+    formOverlap,
+  };
+}
+
+/** Share of the beats that sound on either side on which both have the same; null where one side has no chords. */
+function overlapOf(beats: readonly ComparedBeat[]): Fraction | null {
+  const has = (side: "reference" | "version") => beats.some((own) => own[side] !== null);
+  // Drums alone have no wrong chords; they have none yet.
+  if (!has("reference") || !has("version")) return null;
+  const sounding = beats.filter((own) => own.reference !== null || own.version !== null);
+  return sounding.filter(({ agrees }) => agrees).length / sounding.length;
+}
+
 export interface ComparedPlans {
   /** Share of the beats with a chord on either side on which both have the same; null where one side has none. */
   chordOverlap: Fraction | null;
@@ -64,10 +106,6 @@ export function comparePlans(
       beats.push({ beat, reference: ours, version: theirs, agrees: agree(ours, back) });
     }
   }
-  const sounding = beats.filter((b) => b.reference !== null || b.version !== null);
-  // Drums alone have no wrong chords; they have none yet.
-  const hasChords = (side: "reference" | "version") => beats.some((b) => b[side] !== null);
-  const agreed = sounding.filter((b) => b.agrees).length;
   const answered = (side: "referenceFirst" | "versionFirst") =>
     spans.flatMap((span) => Array.from({ length: span.bars }, (_, i) => span[side] + i));
   // The longer way from the first bar in common to the last: what one side leaves out the other has too much.
@@ -75,10 +113,22 @@ export function comparePlans(
   const inReference = answered("referenceFirst");
   const longest = inReference.length > 0 ? Math.max(reach(inReference), reach(answered("versionFirst"))) : 0;
   return {
-    chordOverlap: hasChords("reference") && hasChords("version") ? agreed / sounding.length : null,
+    chordOverlap: overlapOf(beats),
     formOverlap: longest > 0 ? Math.min(1, new Set(inReference).size / longest) : null,
     beats,
   };
+}
+
+/** First bar of a section and the bar after its last, counted on the grid of coverage. */
+function onCoverage(
+  { planGrid, grid }: PlanSide,
+  { firstBar, lastBar }: CountedSection,
+): [first: number, after: number] {
+  const bar = (own: number) => {
+    const beat = (own - 1) * planGrid.beatsPerBar;
+    return Math.round(beatAt(grid, secondsAt(planGrid, beat)) / grid.beatsPerBar) + 1;
+  };
+  return [bar(firstBar), bar(lastBar + 1)];
 }
 
 /** What became of a section of the reference in a version. */
@@ -97,13 +147,6 @@ export function answeredSections(
   version: PlanSide | null,
   spans: readonly CoverageSpan[],
 ): AnsweredSection[] {
-  const onCoverage = (side: PlanSide, { firstBar, lastBar }: CountedSection): [number, number] => {
-    const bar = (own: number) => {
-      const beat = (own - 1) * side.planGrid.beatsPerBar;
-      return Math.round(beatAt(side.grid, secondsAt(side.planGrid, beat)) / side.grid.beatsPerBar) + 1;
-    };
-    return [bar(firstBar), bar(lastBar + 1)];
-  };
   const ownSections = version
     ? version.plan.sections.map((section) => ({ section, range: onCoverage(version, section) }))
     : [];
@@ -126,5 +169,35 @@ export function answeredSections(
       bars: to - from,
       own: most ? { section: most[0], bars: most[0].lastBar - most[0].firstBar + 1 } : null,
     };
+  });
+}
+
+/** A section takes the name of the one it recreates where at least this share of its bars answers it. */
+const sameSection: Fraction = 0.5;
+
+/**
+ * Sections of a version, called as those of the reference that they recreate: where the same bars
+ * answer, the same part has the same name on both sides.
+ */
+export function namedAsReference(
+  reference: PlanSide,
+  version: PlanSide,
+  spans: readonly CoverageSpan[],
+): CountedSection[] {
+  const ours = reference.plan.sections.map((section) => ({ section, range: onCoverage(reference, section) }));
+  return version.plan.sections.map((section) => {
+    const [from, to] = onCoverage(version, section);
+    const shares = new Map<CountedSection, number>();
+    for (const { referenceFirst, versionFirst, bars } of spans) {
+      for (let bar = Math.max(from, versionFirst); bar < Math.min(to, versionFirst + bars); bar++) {
+        const theirs = bar - versionFirst + referenceFirst;
+        const found = ours.find(({ range }) => theirs >= range[0] && theirs < range[1])?.section;
+        if (found) shares.set(found, (shares.get(found) ?? 0) + 1);
+      }
+    }
+    const [most] = [...shares].sort((a, b) => b[1] - a[1]);
+    return most && most[1] >= sameSection * (to - from)
+      ? { ...section, name: most[0].name, letter: most[0].letter }
+      : section;
   });
 }

@@ -15,6 +15,7 @@ import {
   mainLoop,
   movedChord,
   movedSection,
+  namedAsReference,
   renamedChord,
   sectionsOnGrid,
   splitChord,
@@ -224,6 +225,22 @@ describe("two plans", () => {
       ["verse", 2, 4, "part"],
       ["outro", 0, 2, undefined],
     ]);
+  });
+
+  it("call sections of the version as those that they recreate, where most of their bars do", () => {
+    const plan = sections([1, 2, "intro"], [3, 6, "verse"], [7, 8, "outro"]);
+    const theirs = sections([1, 4, "part"], [5, 8, "break"]);
+    const ours = side([], grid(120, 0.5, 8), plan);
+    const loop = side([], grid(100, 0, 8), theirs);
+    // Bars 1 to 4 are the verse; of bars 5 to 8 only one recreates anything.
+    const spans = [
+      { referenceFirst: 3, versionFirst: 1, bars: 4 },
+      { referenceFirst: 7, versionFirst: 5, bars: 1 },
+    ];
+    const named = namedAsReference(ours, loop, spans);
+    expect(spansOf(named)).toBe("verse 1-4, break 5-8");
+    expect(named.map(({ letter }) => letter)).toEqual(["B", "B"]);
+    expect(namedAsReference(ours, loop, [])).toEqual(theirs);
   });
 });
 

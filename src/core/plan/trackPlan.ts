@@ -1,6 +1,5 @@
 /** The plan of a track: key, chords, sections, and what a producer has put right of them. */
 import { z } from "zod";
-import { drumCorrectionSchema } from "../drums/correction";
 import {
   harmonyEstimateSchema,
   keySchema,
@@ -79,19 +78,6 @@ export const formCorrectionSchema = z.object({
     .optional(),
 });
 export type FormCorrection = z.infer<typeof formCorrectionSchema>;
-
-export const planCorrectionSchema = z.discriminatedUnion("subject", [
-  z.object({ subject: z.literal("harmony"), correction: harmonyCorrectionSchema }),
-  z.object({ subject: z.literal("form"), correction: formCorrectionSchema }),
-  z.object({ subject: z.literal("drums"), correction: drumCorrectionSchema }),
-]);
-export type PlanCorrection = z.infer<typeof planCorrectionSchema>;
-export const planSubjects = [
-  "harmony",
-  "form",
-  "drums",
-] as const satisfies readonly PlanCorrection["subject"][];
-export type PlanSubject = PlanCorrection["subject"];
 
 /** A plan as it counts: measured, with corrections over it. */
 export interface CountedPlan {

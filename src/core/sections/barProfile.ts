@@ -2,8 +2,8 @@
 import { barFeatures, type BarCurves, type BarFeatures } from "../align/barFeatures";
 import { barStart, type Grid } from "../grid/grid";
 import { lowestPitch, pitchCount } from "../harmony/pitches";
-import { energyStepsPerSecond } from "../loudness";
-import { averageSpectrum, type BandMap } from "../tone/spectrum";
+import { kWeightedStepsPerSecond } from "../loudness";
+import { averageSpectrum, type FractionalOctaveSpectrogram } from "../tone/spectrum";
 import { bands, twelfthCount } from "../tone/bands";
 import { powerToDecibels, type Seconds } from "../units";
 
@@ -126,7 +126,7 @@ function topVoice(
 }
 
 export interface ProfileCurves extends BarCurves {
-  bands: BandMap;
+  bands: FractionalOctaveSpectrogram;
 }
 
 /** Onsets are peaks above this share of a strong one. */
@@ -204,9 +204,9 @@ export function barProfile(grid: Grid, curves: ProfileCurves, durationSeconds: S
     brightness[b] = powers[b]! > 0 ? 2 ** (octaves / powers[b]!) : 0;
     width[b] = max(lowestLevel, powerToDecibels(sidePower / max(1e-20, midPower)));
     const energy = meanOf(
-      curves.energies,
-      round(from * energyStepsPerSecond),
-      round(to * energyStepsPerSecond),
+      curves.kWeightedMeanSquares,
+      round(from * kWeightedStepsPerSecond),
+      round(to * kWeightedStepsPerSecond),
     );
     loudness[b] = max(-90, -0.691 + powerToDecibels(energy));
     for (let r = 0; r < ranges.length; r++) {

@@ -98,7 +98,7 @@ export function boundaryFeatures(profile: BarProfile): number[][] {
 }
 
 /** Logarithm of the odds that a section begins at each bar but the first. */
-export function boundaryOdds({ weights, deviations }: ChoiceModel, profile: BarProfile): number[] {
+export function boundaryNovelty({ weights, deviations }: ChoiceModel, profile: BarProfile): number[] {
   return boundaryFeatures(profile).map((features) => {
     if (features.length !== weights.length) {
       throw new Error(`the model has ${weights.length} weights, a bar ${features.length} features`);

@@ -2,11 +2,11 @@
 import type { Grid } from "../grid/grid";
 import type { Seconds } from "../units";
 import { barProfile, type BarProfile, type ProfileCurves } from "./barProfile";
-import { bestDivision, boundaryOdds } from "./boundaries";
+import { bestDivision, boundaryNovelty } from "./boundaries";
 import { boundaryModel } from "./boundaryModel";
 import { presenceGroups, type FormEstimate } from "./formEstimate";
-import { lettersOf, type BarPlaces } from "./likeness";
-import { likenessModel } from "./likenessModel";
+import { lettersOf, type BarSpan } from "./similarity";
+import { similarityModel } from "./similarityModel";
 import { findMoments, type Moment } from "./moments";
 import { suggestedNames } from "./names";
 import { elementGroups, presenceOf } from "./presence";
@@ -19,7 +19,7 @@ const silentBelow = 40;
 const effects: readonly Moment["kind"][] = ["riser", "crash", "filterOpening"];
 
 /** The bars from the first to the last that sound, as places of the profile. */
-function soundingBars({ loudness, count }: BarProfile): BarPlaces {
+function soundingBars({ loudness, count }: BarProfile): BarSpan {
   let loudest = -90;
   for (const level of loudness) loudest = max(loudest, level);
   let from = 0;
@@ -33,8 +33,8 @@ function soundingBars({ loudness, count }: BarProfile): BarPlaces {
 const longestJoined = 16;
 
 /** Neighbours of the same material are one section, as long as that is not too long. */
-function withNeighboursJoined(found: readonly BarPlaces[], lettersFound: readonly string[]) {
-  const places: BarPlaces[] = [];
+function withNeighboursJoined(found: readonly BarSpan[], lettersFound: readonly string[]) {
+  const places: BarSpan[] = [];
   const letters: string[] = [];
   found.forEach(([a, b], i) => {
     const last = places.at(-1);
@@ -61,10 +61,10 @@ export function estimateForm(grid: Grid, curves: ProfileCurves, durationSeconds:
   const profile = barProfile(grid, curves, durationSeconds);
   const { firstBar, count } = profile;
   const [from, to] = soundingBars(profile);
-  const odds = boundaryOdds(boundaryModel, profile).slice(from, max(from, to - 1));
+  const odds = boundaryNovelty(boundaryModel, profile).slice(from, max(from, to - 1));
   const starts = to > from ? bestDivision(odds, to - from).map((place) => from + place) : [];
-  const found = starts.map((start, i): BarPlaces => [start, starts[i + 1] ?? to]);
-  const { places, letters } = withNeighboursJoined(found, lettersOf(likenessModel, profile, found));
+  const found = starts.map((start, i): BarSpan => [start, starts[i + 1] ?? to]);
+  const { places, letters } = withNeighboursJoined(found, lettersOf(similarityModel, profile, found));
   const moments = findMoments(grid, profile, curves);
   const names = suggestedNames(
     places.map(([a, b], i) => {

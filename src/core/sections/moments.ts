@@ -4,7 +4,7 @@
  * were set on development songs.
  */
 import type { Grid } from "../grid/grid";
-import { energyStepsPerSecond } from "../loudness";
+import { kWeightedStepsPerSecond } from "../loudness";
 import { bands, twelfthCount } from "../tone/bands";
 import { averageSpectrum } from "../tone/spectrum";
 import { powerToDecibels, type Decibels, type Seconds } from "../units";
@@ -154,17 +154,18 @@ const stopping = { under: 14 as Decibels, leastBeats: 0.6, mostBeats: 8 } as con
 
 /** Spans of time in which nothing or almost nothing sounds, though the music goes on before and after. */
 function stops(
-  energies: Float32Array,
+  kWeightedMeanSquares: Float32Array,
   from: Seconds,
   to: Seconds,
   beatSeconds: Seconds,
 ): [Seconds, Seconds][] {
-  const steps = energyStepsPerSecond;
+  const steps = kWeightedStepsPerSecond;
   const first = max(0, floor(from * steps));
-  const last = min(energies.length, ceil(to * steps));
+  const last = min(kWeightedMeanSquares.length, ceil(to * steps));
   const around = round(8 * beatSeconds * steps);
-  const cumulated = new Float64Array(energies.length + 1);
-  for (let i = 0; i < energies.length; i++) cumulated[i + 1] = cumulated[i]! + energies[i]!;
+  const cumulated = new Float64Array(kWeightedMeanSquares.length + 1);
+  for (let i = 0; i < kWeightedMeanSquares.length; i++)
+    cumulated[i + 1] = cumulated[i]! + kWeightedMeanSquares[i]!;
   const mean = (a: number, b: number) => {
     const low = max(first, a);
     const high = min(last, b);
@@ -174,12 +175,12 @@ function stops(
   const found: [Seconds, Seconds][] = [];
   for (let i = first; i < last;) {
     const before = mean(i - around, i);
-    if (before <= 0 || energies[i]! > quiet * before) {
+    if (before <= 0 || kWeightedMeanSquares[i]! > quiet * before) {
       i++;
       continue;
     }
     let end = i + 1;
-    while (end < last && energies[end]! <= quiet * before) end++;
+    while (end < last && kWeightedMeanSquares[end]! <= quiet * before) end++;
     const length = (end - i) / steps;
     if (
       length >= stopping.leastBeats * beatSeconds &&
@@ -242,7 +243,7 @@ export function findMoments(grid: Grid, profile: BarProfile, curves: ProfileCurv
   }
 
   const beatSeconds = (starts[count]! - starts[0]!) / (count * beatsPerBar);
-  const gaps = stops(curves.energies, starts[0]!, starts[count]!, beatSeconds);
+  const gaps = stops(curves.kWeightedMeanSquares, starts[0]!, starts[count]!, beatSeconds);
   for (const [from, to] of gaps) {
     const near = gaps.filter(([other]) => Math.abs(other - from) < 4.5 * beatsPerBar * beatSeconds);
     if (near.length >= usualGaps) continue;

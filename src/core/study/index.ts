@@ -1,5 +1,9 @@
 /** A study as plain data, and what can be said of it: standings, spans, comparisons. */
-export * from "./lineUp";
+export * from "./alignVersion";
+export * from "./compareVersion";
+export * from "./document";
 export * from "./records";
 export * from "./spans";
-export * from "./standing";
+export * from "./results";
+export * from "./scores";
+export * from "./summary";

@@ -6,16 +6,17 @@ import type { AudioFormat } from "../formats/probe";
 import type { GridCorrection } from "../grid/correction";
 import type { IntendedChanges, MixAspect } from "../match";
 import type { Refusal } from "../outcome";
-import type { FormCorrection, HarmonyCorrection, PlanSubject } from "../plan/trackPlan";
+import type { FormCorrection, HarmonyCorrection } from "../plan/trackPlan";
 import type { Hertz, Seconds } from "../units";
 
+/** How work stands: that of an analysis, or of what follows from it. */
 export type JobState = "queued" | "running" | "done" | "failed" | "cancelled";
 
 /** The analysis of a track's file as it stands. */
 export interface JobRecord {
   state: JobState;
   /** What is being done, in words. */
-  says: string;
+  message: string;
   /** Share 0–1. */
   done: number;
   refusal: Refusal | null;
@@ -30,24 +31,24 @@ export interface FileRecord {
   sampleRate: Hertz;
   channels: number;
   warnings: string[];
-  claims: { title?: string; artist?: string; bpm?: number; key?: string };
+  tags: { title?: string; artist?: string; bpm?: number; key?: string };
 }
 
-/** What the producer has put right of a track or stem, and how often that can be undone. */
-export interface CorrectedPlace {
-  /** Of the grid. */
-  correction: GridCorrection;
-  correctionsMade: number;
-  harmonyCorrection: HarmonyCorrection;
-  formCorrection: FormCorrection;
-  drumCorrection: DrumCorrection;
-  planCorrectionsMade: Record<PlanSubject, number>;
+/** What the producer has corrected of what was measured of an item. */
+export interface Corrections {
+  grid: GridCorrection;
+  harmony: HarmonyCorrection;
+  form: FormCorrection;
+  drums: DrumCorrection;
 }
 
-export interface TrackRecord extends CorrectedPlace {
+export const noCorrections: Corrections = { grid: {}, harmony: {}, form: {}, drums: {} };
+
+export interface TrackRecord {
   id: string;
+  corrections: Corrections;
   role: "reference" | "version";
-  /** 0 for the reference, else the place in order of arrival. */
+  /** 0 for the reference, then in order of arrival; never given twice. */
   number: number;
   fileName: string;
   note: string;
@@ -61,8 +62,9 @@ export interface TrackRecord extends CorrectedPlace {
 }
 
 /** An isolated part of a track. */
-export interface StemRecord extends CorrectedPlace {
+export interface StemRecord {
   id: string;
+  corrections: Corrections;
   /** The element it is tied to, if any. */
   elementId: string | null;
   fileName: string;
@@ -91,7 +93,6 @@ export interface ElementRecord {
   state: ElementState;
   note: string;
   weight: number;
-  position: number;
 }
 
 export interface StudyRecord {

@@ -2,7 +2,7 @@
 import { levelCurves, measureLoudness } from "../loudness";
 import { loadFft } from "../dsp/fft";
 import { averageSpectrum } from "../tone";
-import { bandMap } from "../tone/bandMap";
+import { fractionalOctaveSpectrogram } from "../tone/fractionalOctaveSpectrogram";
 import { steadyGrid } from "../testing/drums";
 import { stereo, whiteNoise } from "../testing/signals";
 import { coveredSpans, measuresOfSpans, sameSeconds, timesOf } from "./spans";
@@ -25,7 +25,7 @@ const measured = (from: number, to: number) => {
   const signal = stereo(own, own, rate);
   return {
     levels: levelCurves(signal),
-    bands: bandMap([own, own], rate),
+    bands: fractionalOctaveSpectrogram([own, own], rate),
   };
 };
 

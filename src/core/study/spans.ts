@@ -18,14 +18,14 @@ export interface SpanPair {
 export const shortestSpan: Seconds = 0.5;
 
 /** Both grids and the bars that answer each other. */
-export interface LinedUpBars {
+export interface AlignedBars {
   reference: Grid;
   version: Grid;
   spans: readonly CoverageSpan[];
 }
 
 /** The times of a span of coverage on either side. */
-export function timesOf(span: CoverageSpan, { reference, version }: Omit<LinedUpBars, "spans">) {
+export function timesOf(span: CoverageSpan, { reference, version }: Omit<AlignedBars, "spans">) {
   const { beatsPerBar } = reference;
   const side = (grid: Grid, first: number): Span => ({
     from: secondsAt(grid, (first - 1) * beatsPerBar),
@@ -42,7 +42,7 @@ export function timesOf(span: CoverageSpan, { reference, version }: Omit<LinedUp
  */
 export function coveredSpans(
   selection: Span | null,
-  lined: LinedUpBars,
+  lined: AlignedBars,
 ): { reference: Span[]; version: Span[] } {
   const { beatsPerBar } = lined.reference;
   const result: { reference: Span[]; version: Span[] } = { reference: [], version: [] };

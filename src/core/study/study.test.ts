@@ -5,11 +5,15 @@ import { tempoGap } from "../units";
 import type { Grid } from "../grid/grid";
 import {
   coveredSpans,
+  documentOf,
   measuresOfWhole,
+  noCorrections,
   sameSeconds,
-  standingsOf,
+  studyDocumentSchema,
+  scoresOfVersions,
+  withDocument,
   type ElementRecord,
-  type LinedUp,
+  type StoredAlignment,
   type StudyRecord,
   type TrackRecord,
 } from ".";
@@ -68,15 +72,10 @@ const track = (number: number): TrackRecord => ({
     sampleRate: 44100,
     channels: 2,
     warnings: [],
-    claims: {},
+    tags: {},
   },
-  job: { state: "done", says: "Done", done: 1, refusal: null },
-  correction: {},
-  correctionsMade: 0,
-  harmonyCorrection: {},
-  formCorrection: {},
-  drumCorrection: {},
-  planCorrectionsMade: { harmony: 0, form: 0, drums: 0 },
+  job: { state: "done", message: "Done", done: 1, refusal: null },
+  corrections: noCorrections,
   coverage: null,
   stems: [],
 });
@@ -89,7 +88,6 @@ const element = (id: string, changes: Partial<ElementRecord> = {}): ElementRecor
   state: "in work",
   note: "",
   weight: 1,
-  position: 0,
   ...changes,
 });
 
@@ -104,8 +102,12 @@ const study = (elements: ElementRecord[], versions = [track(1), track(2)]): Stud
   elements,
 });
 
-describe("standings", () => {
-  const pair = (version: TrackAnalysis, semitones: number | null = 0): LinedUp => ({
+describe("scores", () => {
+  const pair = (version: TrackAnalysis, semitones: number | null = 0) => ({
+    alignment: aligned(version, semitones),
+    comparison: null,
+  });
+  const aligned = (version: TrackAnalysis, semitones: number | null): StoredAlignment => ({
     alignment: {
       spans: [],
       reading: { factor: 1, shift: 0, firstBeat: 0 },
@@ -120,7 +122,7 @@ describe("standings", () => {
   ]);
 
   it("say how close each version is, the equal one at 100", () => {
-    const [first, second] = standingsOf(study([element("kick")]), analyses);
+    const [first, second] = scoresOfVersions(study([element("kick")]), analyses);
     expect(second!.match).toBe(100);
     expect(first!.match).toBeLessThan(90);
     expect(first!.aspects.tempo).toBeCloseTo(100 * 2 ** -(100 * (120 / 118 - 1) - 0.05), 6);
@@ -130,31 +132,31 @@ describe("standings", () => {
   it("do not count elements that are left out", () => {
     // The lowest bands differ, so the kick's level and tone do.
     const differing = new Map(analyses).set("t2", pair(analysis({ powers: (b) => (b < 30 ? 0.01 : 0.001) })));
-    const counted = standingsOf(study([element("kick")]), differing)[1]!;
-    const leftOut = standingsOf(study([element("kick", { state: "left out" })]), differing)[1]!;
+    const counted = scoresOfVersions(study([element("kick")]), differing)[1]!;
+    const leftOut = scoresOfVersions(study([element("kick", { state: "left out" })]), differing)[1]!;
     expect(counted.elements.kick).toBeLessThan(100);
     expect(leftOut.elements.kick).toBeUndefined();
     expect(leftOut.match!).toBeGreaterThan(counted.match!);
   });
 
   it("have no match before the two are lined up", () => {
-    const [first] = standingsOf(study([element("kick")]), new Map());
+    const [first] = scoresOfVersions(study([element("kick")]), new Map());
     expect(first!.match).toBeNull();
     expect(first!.elements).toEqual({});
   });
 
   it("forgive what is meant: another tempo, another key", () => {
     const apart = new Map([["t1", pair(analysis({ bpm: 124 }), 3)]]);
-    const strict = standingsOf(study([], [track(1)]), apart)[0]!;
+    const strict = scoresOfVersions(study([], [track(1)]), apart)[0]!;
     expect(strict.aspects.tempo).toBeLessThan(5);
     expect(strict.aspects.harmony).toBeCloseTo(100 * 2 ** -2.9, 6);
     const meant = { ...study([], [track(1)]), intended: { bpm: 124, semitones: 3 } };
-    expect(standingsOf(meant, apart)[0]!.aspects).toMatchObject({ tempo: 100, harmony: 100 });
+    expect(scoresOfVersions(meant, apart)[0]!.aspects).toMatchObject({ tempo: 100, harmony: 100 });
     // An octave apart is the same key.
     const octave = { ...meant, intended: { bpm: 124, semitones: -9 } };
-    expect(standingsOf(octave, apart)[0]!.aspects.harmony).toBe(100);
+    expect(scoresOfVersions(octave, apart)[0]!.aspects.harmony).toBe(100);
     const unpitched = new Map([["t1", pair(analysis(), null)]]);
-    expect(standingsOf(study([], [track(1)]), unpitched)[0]!.aspects.harmony).toBeNull();
+    expect(scoresOfVersions(study([], [track(1)]), unpitched)[0]!.aspects.harmony).toBeNull();
   });
 });
 
@@ -224,5 +226,64 @@ describe("gap of two tempi", () => {
     const gap = tempoGap(reference, version);
     expect(gap.percent).toBeCloseTo(percent, 5);
     expect(gap.foldedBy).toBe(foldedBy);
+  });
+});
+
+describe("the document of a study", () => {
+  const whole = study([element("kick"), element("bass")]);
+
+  it("holds what can be edited, and makes the same study again", () => {
+    const document = documentOf(whole);
+    expect(studyDocumentSchema.safeParse(document).success).toBe(true);
+    expect(withDocument(whole, document)).toEqual({ ...whole, intended: { ...whole.intended, drums: [] } });
+  });
+
+  it("leaves out what it removes and orders what it orders", () => {
+    const document = documentOf(whole);
+    const changed = withDocument(whole, {
+      ...document,
+      study: { ...document.study, title: "Renamed" },
+      elementOrder: ["bass"],
+      items: {
+        ...document.items,
+        t1: { ...document.items.t1!, removed: true },
+        t2: { ...document.items.t2!, note: "n" },
+      },
+    });
+    expect(changed.title).toBe("Renamed");
+    expect(changed.elements.map(({ id }) => id)).toEqual(["bass"]);
+    expect(changed.versions.map(({ number, note }) => [number, note])).toEqual([[2, "n"]]);
+  });
+
+  it.each<[string, (document: ReturnType<typeof documentOf>) => unknown]>([
+    ["an element named twice", (d) => ({ ...d, elementOrder: ["kick", "kick"] })],
+    ["an element of nowhere", (d) => ({ ...d, elementOrder: ["kick", "nowhere"] })],
+    ["an empty title", (d) => ({ ...d, study: { ...d.study, title: "  " } })],
+    [
+      "a weight below 0",
+      (d) => ({ ...d, study: { ...d.study, aspectWeights: { ...d.study.aspectWeights, tempo: -1 } } }),
+    ],
+    [
+      "a range that ends before it begins",
+      (d) => ({ ...d, elements: { ...d.elements, kick: { ...d.elements.kick, toHz: 20 } } }),
+    ],
+    [
+      "bars answered twice",
+      (d) => ({
+        ...d,
+        items: {
+          ...d.items,
+          t1: {
+            ...d.items.t1,
+            coverage: [
+              { referenceFirst: 1, versionFirst: 1, bars: 4 },
+              { referenceFirst: 4, versionFirst: 9, bars: 1 },
+            ],
+          },
+        },
+      }),
+    ],
+  ])("refuses %s", (_name, change) => {
+    expect(studyDocumentSchema.safeParse(change(documentOf(whole))).success).toBe(false);
   });
 });

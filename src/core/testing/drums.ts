@@ -45,7 +45,7 @@ export function drumsAsWritten(
       });
     }
   }
-  return { hits: hits.sort((a, b) => a.time - b.time), faint: [], bassNotes: [] };
+  return { hits: hits.sort((a, b) => a.time - b.time), subThreshold: [], bassNotes: [] };
 }
 
 /** Bass notes that change with the bars, so that bars can be told. */

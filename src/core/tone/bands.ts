@@ -24,8 +24,7 @@ const highestEdge = 54;
 /** Number of twelfth-octave bands in every spectrum: from 17.8 Hz to 22.4 kHz. */
 export const twelfthCount = highestEdge - lowestEdge;
 
-/** All bands from the 20 Hz third-octave band to the 20 kHz one, low to high. */
-export function bands(perOctave: BandsPerOctave): Band[] {
+const bandsOf = (perOctave: BandsPerOctave): Band[] => {
   const wide = 12 / perOctave;
   return Array.from({ length: twelfthCount / wide }, (_, i) => {
     const edge = lowestEdge + i * wide;
@@ -35,7 +34,11 @@ export function bands(perOctave: BandsPerOctave): Band[] {
       high: 1000 * octaveRatio ** ((edge + wide) / 12),
     };
   });
-}
+};
+const allBands: Record<BandsPerOctave, readonly Band[]> = { 3: bandsOf(3), 6: bandsOf(6), 12: bandsOf(12) };
+
+/** All bands from the 20 Hz third-octave band to the 20 kHz one, low to high. */
+export const bands = (perOctave: BandsPerOctave): readonly Band[] => allBands[perOctave];
 
 /**
  * Sums twelfth-octave powers into wider bands.

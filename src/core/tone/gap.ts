@@ -26,6 +26,13 @@ export function toneWeight(centre: Hertz): number {
   return 2 ** (-3 * octavesOutside);
 }
 
+const weightsOf = (perOctave: BandsPerOctave) => bands(perOctave).map(({ centre }) => toneWeight(centre));
+const toneWeights: Record<BandsPerOctave, readonly number[]> = {
+  3: weightsOf(3),
+  6: weightsOf(6),
+  12: weightsOf(12),
+};
+
 /**
  * Gap curve of two average spectra.
  *
@@ -57,7 +64,7 @@ export function gapCurve(
     reference: a.levels[i]!,
     version: b.levels[i]! + shift,
     gap: b.levels[i]! + shift - a.levels[i]!,
-    weight: a.audible[i] || b.audible[i] ? toneWeight(band.centre) : 0,
+    weight: a.audible[i] || b.audible[i] ? toneWeights[perOctave][i]! : 0,
   }));
 }
 

@@ -7,7 +7,7 @@ const { ceil, floor, max, min, sin, PI } = Math;
  * Power per twelfth-octave band over time, of mid (L+R)/2 and side (L−R)/2. The average spectrum
  * of any span and the level of any frequency range come from it without touching the samples.
  */
-export interface BandMap {
+export interface FractionalOctaveSpectrogram {
   /** Seconds from one frame's centre to the next; frame 0 is centred on 0 s. */
   hopSeconds: Seconds;
   frames: number;
@@ -34,7 +34,10 @@ const windowPowerUpTo = (x: number): number =>
  * centred in them, at least one frame a span. A frame that reaches past the file counts by the
  * share that lies inside.
  */
-export function averageSpectrum(map: BandMap, spans: readonly Span[] | null = null): Spectrum {
+export function averageSpectrum(
+  map: FractionalOctaveSpectrogram,
+  spans: readonly Span[] | null = null,
+): Spectrum {
   const mid = new Float64Array(twelfthCount);
   const side = new Float64Array(twelfthCount);
   let count = 0;

@@ -11,13 +11,13 @@ import {
   widenBands,
   wholeOf,
 } from ".";
-import { bandMap } from "./bandMap";
+import { fractionalOctaveSpectrogram } from "./fractionalOctaveSpectrogram";
 
 const { log10, abs, sqrt } = Math;
 beforeAll(loadFft);
 
 const spectrumOf = (left: Float32Array, right = left, rate = 44100) =>
-  averageSpectrum(bandMap([left, right], rate));
+  averageSpectrum(fractionalOctaveSpectrogram([left, right], rate));
 const decibels = (power: number) => 10 * log10(power);
 
 describe("bands (IEC 61260-1:2014, from memory: annex E, exact midband frequencies of base ten)", () => {
@@ -94,7 +94,7 @@ describe("average spectrum", () => {
       1000,
       44100,
     );
-    const map = bandMap([channels[0]!, channels[0]!], 44100);
+    const map = fractionalOctaveSpectrogram([channels[0]!, channels[0]!], 44100);
     const level = (from: number, to: number) =>
       decibels(wholeOf(averageSpectrum(map, [{ from, to }])).reduce((a, b) => a + b, 0));
     expect(level(1, 9)).toBeCloseTo(-13, 1);

@@ -1,5 +1,5 @@
 /** What the page and the audio thread say to each other. */
-import type { DeckSetup, MixerReport, MixerSettings } from "./mixer";
+import type { DeckSetup, MixerReport, MixerSettings } from "./settings";
 import type { Side } from "./timeline";
 
 /** To the audio thread. */
@@ -11,12 +11,15 @@ export type Order =
   | { kind: "settings"; settings: Partial<MixerSettings> }
   | { kind: "play" }
   | { kind: "pause" }
-  | { kind: "seek"; beat: number };
+  /** Seeks are numbered from 1, so that reports can say which of them they come after. */
+  | { kind: "seek"; beat: number; number: number };
 
 /** From the audio thread, some thirty times a second and whenever an order was carried out. */
 export type Report = MixerReport & {
   /** Time of the audio context at which the report was true. */
   time: number;
+  /** Number of the last seek that was carried out; 0 before the first. */
+  seeks: number;
 };
 
 /** Name under which the processor is registered. */

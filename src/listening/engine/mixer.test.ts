@@ -1,8 +1,10 @@
 /** What comes out of the mixer, sample by sample: where each side is, that nothing clicks, that loops close. */
-import { framesPerPiece } from "@/core/formats/pieces";
+import { framesPerChunk } from "@/core/formats/chunks";
 import type { Grid } from "@/core/grid/grid";
-import { fadeSeconds, Mixer, piecesAround, type DeckSetup, type MixerSettings } from "./mixer";
-import { beatIn, referenceTimeline, secondsIn, stretchAt, versionTimeline, type Side } from "./timeline";
+import { fadeSeconds, Mixer } from "./mixer";
+import { chunksAround } from "./chunksAround";
+import type { DeckSetup, MixerSettings } from "./settings";
+import { beatIn, referenceTimeline, secondsIn, segmentAt, versionTimeline, type Side } from "./timeline";
 
 const rate = 44100;
 const block = 128;
@@ -19,18 +21,18 @@ const steadyGrid = (bpm: number, start: number, bars: number): Grid => ({
 /** 120 BPM from 0.5 s on, and at 100 BPM from 1.2 s on a version that answers bars 3 to 6. */
 const reference = steadyGrid(120, 0.5, 8);
 const version = steadyGrid(100, 1.2, 4);
-const lined = { reference, version, spans: [{ referenceFirst: 3, versionFirst: 1, bars: 4 }] };
-const seconds = { reference: 18, recreation: 12 };
+const aligned = { reference, version, spans: [{ referenceFirst: 3, versionFirst: 1, bars: 4 }] };
+const seconds = { reference: 18, version: 12 };
 const setups: Record<Side, DeckSetup> = {
   reference: {
     sampleRate: rate,
     frames: seconds.reference * rate,
     timeline: referenceTimeline(reference, seconds.reference),
   },
-  recreation: {
+  version: {
     sampleRate: rate,
-    frames: seconds.recreation * rate,
-    timeline: versionTimeline(lined, seconds.recreation),
+    frames: seconds.version * rate,
+    timeline: versionTimeline(aligned, seconds.version),
   },
 };
 
@@ -39,16 +41,16 @@ type Signal = (seconds: number) => number;
 const place: Signal = (time) => time / 100;
 const tone: Signal = (time) => 0.4 * sin(2 * PI * 220 * time);
 
-function mixerWith(reference: Signal, recreation: Signal, settings: Partial<MixerSettings> = {}, own = rate) {
+function mixerWith(reference: Signal, version: Signal, settings: Partial<MixerSettings> = {}, own = rate) {
   const mixer = new Mixer(rate);
-  (["reference", "recreation"] as const).forEach((side) => {
+  (["reference", "version"] as const).forEach((side) => {
     const setup = { ...setups[side], sampleRate: own, frames: seconds[side] * own };
     mixer.setDeck(side, setup, false);
-    const signal = side === "reference" ? reference : recreation;
-    for (let piece = 0; piece * framesPerPiece < setup.frames; piece++) {
+    const signal = side === "reference" ? reference : version;
+    for (let piece = 0; piece * framesPerChunk < setup.frames; piece++) {
       const samples = Float32Array.from(
-        { length: Math.min(framesPerPiece, setup.frames - piece * framesPerPiece) },
-        (_, i) => signal((piece * framesPerPiece + i) / own),
+        { length: Math.min(framesPerChunk, setup.frames - piece * framesPerChunk) },
+        (_, i) => signal((piece * framesPerChunk + i) / own),
       );
       mixer.addPiece(side, piece, [samples, samples]);
     }
@@ -62,24 +64,24 @@ function render(mixer: Mixer, length: number) {
   const blocks = Math.ceil((length * rate) / block);
   const out = {
     reference: new Float32Array(blocks * block),
-    recreation: new Float32Array(blocks * block),
+    version: new Float32Array(blocks * block),
     click: new Float32Array(blocks * block),
   };
   for (let b = 0; b < blocks; b++) {
     const cut = (samples: Float32Array) => samples.subarray(b * block, (b + 1) * block);
     const spare = [new Float32Array(block), new Float32Array(block)] as const;
-    mixer.process([cut(out.reference), spare[0]], [cut(out.recreation), spare[1]], cut(out.click));
+    mixer.process([cut(out.reference), spare[0]], [cut(out.version), spare[1]], cut(out.click));
   }
   return out;
 }
 
-const sum = (out: ReturnType<typeof render>) => out.reference.map((x, i) => x + out.recreation[i]!);
+const sum = (out: ReturnType<typeof render>) => out.reference.map((x, i) => x + out.version[i]!);
 const fade = round(fadeSeconds * rate) + block;
 
 /** The beat that a sample of the version says it is at. */
 const beatOfVersion = (value: number) => {
   const time = value * 100;
-  return beatIn(setups.recreation.timeline[0]!, time);
+  return beatIn(setups.version.timeline[0]!, time);
 };
 
 describe("play", () => {
@@ -87,9 +89,9 @@ describe("play", () => {
     const mixer = mixerWith(tone, tone);
     mixer.seek(0);
     mixer.play();
-    const { reference: out, recreation } = render(mixer, 1);
+    const { reference: out, version } = render(mixer, 1);
     for (let i = fade; i < out.length; i += 37) expect(out[i]).toBeCloseTo(tone(0.5 + i / rate), 6);
-    expect(recreation.every((x) => x === 0)).toBe(true);
+    expect(version.every((x) => x === 0)).toBe(true);
   });
 
   it("of a file at another rate interpolates without audible error", () => {
@@ -124,8 +126,8 @@ describe("a flip", () => {
     mixer.play();
     render(mixer, 0.2);
     const before = mixer.report().beat;
-    mixer.change({ lead: "recreation" });
-    const out = render(mixer, 0.1).recreation;
+    mixer.change({ activeSide: "version" });
+    const out = render(mixer, 0.1).version;
     const at = fade;
     const expected = before + (at / rate) * (100 / 60);
     // Five milliseconds are 0.008 beats here; the mixer is exact to a sample.
@@ -138,7 +140,7 @@ describe("a flip", () => {
     mixer.play();
     const parts = [sum(render(mixer, 0.1))];
     for (let i = 0; i < 6; i++) {
-      mixer.change({ lead: i % 2 === 0 ? "recreation" : "reference" });
+      mixer.change({ activeSide: i % 2 === 0 ? "version" : "reference" });
       parts.push(sum(render(mixer, 0.05)));
     }
     const all = parts.flatMap((part) => [...part]);
@@ -153,7 +155,7 @@ describe("a flip", () => {
     mixer.seek(2);
     mixer.play();
     render(mixer, 0.05);
-    mixer.change({ lead: "recreation" });
+    mixer.change({ activeSide: "version" });
     render(mixer, 0.05);
     expect(mixer.report().beat).toBeGreaterThanOrEqual(8);
     expect(mixer.report().beat).toBeLessThan(8.3);
@@ -161,13 +163,13 @@ describe("a flip", () => {
 
   it("waits until the samples of the other side are there, playing on", () => {
     const mixer = mixerWith(place, place);
-    for (let piece = 0; piece < 20; piece++) mixer.dropPiece("recreation", piece);
+    for (let piece = 0; piece < 20; piece++) mixer.dropPiece("version", piece);
     mixer.seek(9);
     mixer.play();
     render(mixer, 0.1);
-    mixer.change({ lead: "recreation" });
+    mixer.change({ activeSide: "version" });
     expect(render(mixer, 0.1).reference.at(-1)).toBeGreaterThan(0);
-    expect(mixer.report().lead).toBe("reference");
+    expect(mixer.report().activeSide).toBe("reference");
   });
 });
 
@@ -179,7 +181,7 @@ describe("both at once", () => {
     const out = render(mixer, 5);
     for (let i = fade; i < 4.9 * rate; i += 4001) {
       const beat = beatIn(setups.reference.timeline[0]!, out.reference[i]! * 100);
-      expect(beatOfVersion(out.recreation[i]!)).toBeCloseTo(beat, 2);
+      expect(beatOfVersion(out.version[i]!)).toBeCloseTo(beat, 2);
     }
   });
 
@@ -191,7 +193,7 @@ describe("both at once", () => {
     );
     mixer.seek(7);
     mixer.play();
-    const out = render(mixer, 1.2).recreation;
+    const out = render(mixer, 1.2).version;
     expect(abs(out[floor(0.3 * rate)]!)).toBeLessThan(1e-6);
     expect(out[floor(0.8 * rate)]).toBeCloseTo(0.5, 3);
   });
@@ -200,13 +202,13 @@ describe("both at once", () => {
     const mixer = mixerWith(
       () => 0.5,
       () => 0.5,
-      { arrangement: "blend", blend: 0.25, trim: { reference: 1, recreation: 0.5 } },
+      { arrangement: "blend", blend: 0.25, trim: { reference: 1, version: 0.5 } },
     );
     mixer.seek(9);
     mixer.play();
     const out = render(mixer, 0.3);
     expect(out.reference.at(-1)).toBeCloseTo(0.375, 4);
-    expect(out.recreation.at(-1)).toBeCloseTo(0.0625, 4);
+    expect(out.version.at(-1)).toBeCloseTo(0.0625, 4);
   });
 });
 
@@ -258,13 +260,13 @@ describe("loops, speed and click", () => {
 
 describe("what is fetched", () => {
   it("begins at the place asked for, and looks beyond a jump", () => {
-    const { timeline } = setups.recreation;
-    const pieces = piecesAround(setups.recreation, 8, 3, framesPerPiece);
-    const at = secondsIn(stretchAt(timeline, 8)!, 8);
-    expect(pieces[0]).toBe(floor((at * rate) / framesPerPiece));
+    const { timeline } = setups.version;
+    const pieces = chunksAround(setups.version, 8, 3, framesPerChunk);
+    const at = secondsIn(segmentAt(timeline, 8)!, 8);
+    expect(pieces[0]).toBe(floor((at * rate) / framesPerChunk));
     expect(pieces.length).toBeGreaterThanOrEqual(3);
     // From before the recreated bars, what comes first.
-    expect(piecesAround(setups.recreation, 0, 3, framesPerPiece)[0]).toBe(pieces[0]);
-    expect(piecesAround(setups.recreation, 100, 3, framesPerPiece)).toEqual([]);
+    expect(chunksAround(setups.version, 0, 3, framesPerChunk)[0]).toBe(pieces[0]);
+    expect(chunksAround(setups.version, 100, 3, framesPerChunk)).toEqual([]);
   });
 });

@@ -4,76 +4,24 @@
  * of `fadeSeconds`; nothing else ever touches the samples.
  */
 import type { Seconds } from "@/core/units";
-import { Pieces } from "./deck";
+import { Click } from "./click";
+import { Chunks } from "./deck";
+import { kernelFor } from "./resampler";
+import { plainSettings, type DeckSetup, type MixerReport, type MixerSettings } from "./settings";
 import {
-  beatIn,
   secondsIn,
   secondsPerBeat,
   sides,
-  stretchAfter,
-  stretchAt,
+  segmentAfter,
+  segmentAt,
   type Side,
-  type Stretch,
-  type Timeline,
+  type Segment,
 } from "./timeline";
 
-const { floor, max, min, PI, round, sin, exp } = Math;
+const { max, min, round } = Math;
 
 /** Length of every crossfade. */
 export const fadeSeconds: Seconds = 0.008;
-
-/** Which sides sound: the chosen one, each in one ear, or both mixed. Both are then kept together. */
-export type Arrangement = "one" | "ears" | "blend";
-
-/** A file as the mixer knows it. */
-export interface DeckSetup {
-  sampleRate: number;
-  frames: number;
-  timeline: Timeline;
-}
-
-export interface MixerSettings {
-  /** The side that is heard, and in whose own tempo time passes unless `together`. */
-  lead: Side;
-  arrangement: Arrangement;
-  /** Share of the recreation in a blend, 0–1. */
-  blend: number;
-  /** Whether the recreation is brought to the tempo of the reference. */
-  together: boolean;
-  /** Speed of play, 1 = as it is. The pitch changes with it and is corrected behind the mixer. */
-  speed: number;
-  /** Gain of each side for equal loudness. */
-  trim: Record<Side, number>;
-  /** Beats between which play goes round. */
-  loop: { from: number; to: number } | null;
-  /** Gain of the click; 0 = off. */
-  click: number;
-  beatsPerBar: number;
-}
-
-export const plainSettings: MixerSettings = {
-  lead: "reference",
-  arrangement: "one",
-  blend: 0.5,
-  together: false,
-  speed: 1,
-  trim: { reference: 1, recreation: 1 },
-  loop: null,
-  click: 0,
-  beatsPerBar: 4,
-};
-
-/** Where play is, for those who watch. */
-export interface MixerReport {
-  playing: boolean;
-  /** Whether samples that should sound have not arrived. */
-  waiting: boolean;
-  /** Beats of the reference from bar 1. */
-  beat: number;
-  /** Seconds in the file of the side that is heard. */
-  seconds: Seconds;
-  lead: Side;
-}
 
 /** A run through a file; old ones fade out while new ones fade in. */
 interface Voice {
@@ -86,11 +34,9 @@ interface Voice {
 }
 
 interface Deck extends DeckSetup {
-  pieces: Pieces;
+  pieces: Chunks;
   voices: Voice[];
 }
-
-const clickSeconds: Seconds = 0.03;
 
 export class Mixer {
   settings: MixerSettings = plainSettings;
@@ -99,11 +45,13 @@ export class Mixer {
   private waiting = false;
   private beat = 0;
   /** A flip that waits for the samples of the other side. */
-  private wantedLead: Side | null = null;
-  private clickAge = Infinity;
-  private clickAccent = false;
+  private wantedSide: Side | null = null;
 
-  constructor(private readonly sampleRate: number) {}
+  private readonly click: Click;
+
+  constructor(private readonly sampleRate: number) {
+    this.click = new Click(sampleRate);
+  }
 
   /** Sets or replaces the file of a side; pieces of another file are forgotten. */
   setDeck(side: Side, setup: DeckSetup | null, keepPieces: boolean): void {
@@ -112,10 +60,12 @@ export class Mixer {
     else {
       this.decks[side] = {
         ...setup,
-        pieces: keepPieces && old ? old.pieces : new Pieces(setup.frames),
+        pieces: keepPieces && old ? old.pieces : new Chunks(setup.frames),
         voices: keepPieces && old ? old.voices : [],
       };
     }
+    // Made now, so that the audio thread does not have to while it plays.
+    if (setup) kernelFor(setup.sampleRate / this.sampleRate);
     // Where a side's place has moved under the playhead, it is taken up anew.
     if (this.playing && keepPieces) this.jumpTo(this.beat);
   }
@@ -134,13 +84,13 @@ export class Mixer {
   }
 
   change(next: Partial<MixerSettings>): void {
-    const { lead, ...rest } = next;
+    const { activeSide, ...rest } = next;
     const before = this.settings;
     this.settings = { ...before, ...rest };
-    if (lead !== undefined && lead !== before.lead && this.decks[lead]) {
-      if (this.playing) this.wantedLead = lead;
-      else this.settings.lead = lead;
-    } else if (lead === before.lead) this.wantedLead = null;
+    if (activeSide !== undefined && activeSide !== before.activeSide && this.decks[activeSide]) {
+      if (this.playing) this.wantedSide = activeSide;
+      else this.settings.activeSide = activeSide;
+    } else if (activeSide === before.activeSide) this.wantedSide = null;
     const wasKept = before.together || before.arrangement !== "one";
     if (this.playing && wasKept !== this.keptTogether) this.jumpTo(this.beat);
     else this.setGains();
@@ -164,14 +114,14 @@ export class Mixer {
   }
 
   report(): MixerReport {
-    const { lead } = this.settings;
-    const stretch = this.decks[lead] && stretchAt(this.decks[lead].timeline, this.beat);
+    const { activeSide } = this.settings;
+    const stretch = this.decks[activeSide] && segmentAt(this.decks[activeSide].timeline, this.beat);
     return {
       playing: this.playing,
       waiting: this.waiting,
       beat: this.beat,
       seconds: stretch ? secondsIn(stretch, this.beat) : 0,
-      lead,
+      activeSide,
     };
   }
 
@@ -182,11 +132,11 @@ export class Mixer {
 
   /** The side in whose tempo time passes. */
   private get clock(): Side {
-    return this.keptTogether && this.decks.reference ? "reference" : this.settings.lead;
+    return this.keptTogether && this.decks.reference ? "reference" : this.settings.activeSide;
   }
 
   private gainOf(side: Side): number {
-    const { arrangement, blend, lead, trim } = this.settings;
+    const { arrangement, blend, activeSide, trim } = this.settings;
     const share =
       arrangement === "ears"
         ? 1
@@ -194,7 +144,7 @@ export class Mixer {
           ? side === "reference"
             ? 1 - blend
             : blend
-          : side === lead
+          : side === activeSide
             ? 1
             : 0;
     return share * trim[side];
@@ -218,7 +168,7 @@ export class Mixer {
     const deck = this.decks[side];
     if (!deck) return;
     this.fadeAll(side);
-    const stretch = stretchAt(deck.timeline, beat);
+    const stretch = segmentAt(deck.timeline, beat);
     if (!stretch) return;
     deck.voices.push({
       position: round(secondsIn(stretch, beat) * deck.sampleRate),
@@ -230,14 +180,14 @@ export class Mixer {
 
   /** Goes on at a beat; where the heard side has nothing there, at its next place. */
   private jumpTo(beat: number): void {
-    const lead = this.decks[this.settings.lead];
+    const activeSide = this.decks[this.settings.activeSide];
     let to = beat;
-    if (lead && !stretchAt(lead.timeline, to) && this.settings.arrangement === "one") {
+    if (activeSide && !segmentAt(activeSide.timeline, to) && this.settings.arrangement === "one") {
       const { loop } = this.settings;
-      const next = stretchAfter(lead.timeline, to);
+      const next = segmentAfter(activeSide.timeline, to);
       if (next && (!loop || next.beat < loop.to)) to = next.beat;
       else {
-        const first = stretchAfter(lead.timeline, loop?.from ?? -Infinity);
+        const first = segmentAfter(activeSide.timeline, loop?.from ?? -Infinity);
         if (loop && first && first.beat < loop.to) to = first.beat;
         else {
           this.pause();
@@ -247,7 +197,7 @@ export class Mixer {
     }
     this.beat = to;
     for (const side of sides) {
-      if (side === this.settings.lead || this.keptTogether) this.start(side, to);
+      if (side === this.settings.activeSide || this.keptTogether) this.start(side, to);
       else this.fadeAll(side);
     }
   }
@@ -256,7 +206,7 @@ export class Mixer {
   private ready(side: Side, beat: number): boolean {
     const deck = this.decks[side];
     if (!deck) return true;
-    const stretch = stretchAt(deck.timeline, beat);
+    const stretch = segmentAt(deck.timeline, beat);
     if (!stretch) return true;
     const frame = secondsIn(stretch, beat) * deck.sampleRate;
     return deck.pieces.has(frame) && deck.pieces.has(frame + 0.05 * deck.sampleRate);
@@ -265,22 +215,22 @@ export class Mixer {
   /** Fills one block of output: a stereo pair a side, and the click. Outputs are overwritten. */
   process(
     reference: readonly [Float32Array, Float32Array],
-    recreation: readonly [Float32Array, Float32Array],
+    version: readonly [Float32Array, Float32Array],
     click: Float32Array,
   ): void {
     const length = click.length;
-    for (const channel of [...reference, ...recreation, click]) channel.fill(0);
-    const outputs = { reference, recreation };
-    if (this.wantedLead && this.playing && this.ready(this.wantedLead, this.beat)) {
-      this.settings = { ...this.settings, lead: this.wantedLead };
-      this.wantedLead = null;
-      if (this.keptTogether && stretchAt(this.decks[this.settings.lead]!.timeline, this.beat)) {
+    for (const channel of [...reference, ...version, click]) channel.fill(0);
+    const outputs = { reference, version };
+    if (this.wantedSide && this.playing && this.ready(this.wantedSide, this.beat)) {
+      this.settings = { ...this.settings, activeSide: this.wantedSide };
+      this.wantedSide = null;
+      if (this.keptTogether && segmentAt(this.decks[this.settings.activeSide]!.timeline, this.beat)) {
         this.setGains();
       } else this.jumpTo(this.beat);
     }
     const waits =
       this.playing &&
-      (!this.ready(this.settings.lead, this.beat) ||
+      (!this.ready(this.settings.activeSide, this.beat) ||
         (this.settings.arrangement !== "one" && sides.some((side) => !this.ready(side, this.beat))));
     // What is there still suffices to fade out, and in again when the rest has come.
     if (waits && !this.waiting) for (const side of sides) this.fadeAll(side);
@@ -295,15 +245,15 @@ export class Mixer {
       at += count;
       if (running) this.afterRun();
     }
-    this.ringClick(click);
+    this.click.ring(click, this.settings.click);
   }
 
-  private run = { beats: 0, stretch: null as Stretch | null };
+  private run = { beats: 0, stretch: null as Segment | null };
 
   /** How many samples can pass until the clock's stretch or the loop ends; sets how far the beat moves. */
   private runUntilChange(most: number): number {
     const deck = this.decks[this.clock];
-    const stretch = deck ? stretchAt(deck.timeline, this.beat) : null;
+    const stretch = deck ? segmentAt(deck.timeline, this.beat) : null;
     this.run.stretch = stretch;
     if (!stretch) {
       this.run.beats = 0;
@@ -337,7 +287,7 @@ export class Mixer {
         step = plain;
         if (side !== this.clock) {
           // Kept at the place that the clock's beat says, so that nothing drifts.
-          const target = stretchAt(deck.timeline, this.beat + this.run.beats * (1 - 1e-9));
+          const target = segmentAt(deck.timeline, this.beat + this.run.beats * (1 - 1e-9));
           if (target) {
             const goal = secondsIn(target, this.beat + this.run.beats) * deck.sampleRate;
             step = (goal - voice.position) / (to - from);
@@ -359,7 +309,7 @@ export class Mixer {
     // A side that had nothing to play comes in where it has.
     if (running && side !== this.clock && this.keptTogether) {
       const last = deck.voices.at(-1);
-      const there = stretchAt(deck.timeline, this.beat);
+      const there = segmentAt(deck.timeline, this.beat);
       if (there && (!last || (last.wanted === 0 && this.gainOf(side) > 0))) this.start(side, this.beat);
     }
   }
@@ -395,7 +345,7 @@ export class Mixer {
   /** Moves on in the music; goes round, on to the next place, or ends. */
   private afterRun(): void {
     const { stretch, beats } = this.run;
-    const { loop, arrangement, lead } = this.settings;
+    const { loop, arrangement, activeSide } = this.settings;
     const before = this.beat;
     this.beat += beats;
     if (loop && before < loop.to && this.beat >= loop.to - 1e-9) {
@@ -409,14 +359,19 @@ export class Mixer {
     }
     if (this.beat < stretch.beatEnd - 1e-9) {
       // The heard side may end before the clock's does.
-      const heard = this.decks[lead];
-      if (this.clock !== lead && arrangement === "one" && heard && !stretchAt(heard.timeline, this.beat)) {
+      const heard = this.decks[activeSide];
+      if (
+        this.clock !== activeSide &&
+        arrangement === "one" &&
+        heard &&
+        !segmentAt(heard.timeline, this.beat)
+      ) {
         this.jumpTo(this.beat);
       }
       return;
     }
     this.beat = stretch.beatEnd;
-    const next = stretchAt(clock.timeline, this.beat);
+    const next = segmentAt(clock.timeline, this.beat);
     // Neighbouring stretches of one run through the file need no new voice.
     if (next && Math.abs(next.seconds - stretch.secondsEnd) < 1e-6) return;
     this.jumpTo(this.beat);
@@ -429,57 +384,7 @@ export class Mixer {
     const next = Math.ceil(this.beat - 1e-9);
     if (next >= this.beat + beats - 1e-9) return;
     const place = from + round(((next - this.beat) / beats) * (to - from));
-    this.ringClick(output.subarray(0, place));
-    this.clickRung = place;
-    this.clickAge = 0;
-    const { beatsPerBar } = this.settings;
-    this.clickAccent = ((next % beatsPerBar) + beatsPerBar) % beatsPerBar === 0;
+    const { beatsPerBar, click } = this.settings;
+    this.click.begin(output, place, click, ((next % beatsPerBar) + beatsPerBar) % beatsPerBar === 0);
   }
-
-  /** How much of this block's click has been written. */
-  private clickRung = 0;
-
-  private ringClick(output: Float32Array): void {
-    const length = clickSeconds * this.sampleRate;
-    const frequency = this.clickAccent ? 1760 : 1175;
-    for (let i = this.clickRung; i < output.length && this.clickAge < length; i++, this.clickAge++) {
-      const time = this.clickAge / this.sampleRate;
-      output[i]! +=
-        this.settings.click *
-        0.5 *
-        exp(-time / 0.006) *
-        sin(2 * PI * frequency * time) *
-        min(1, time / 0.0005);
-    }
-    this.clickRung = 0;
-  }
-}
-
-/** Which pieces of a side are wanted around a place in the music, the most urgent first. */
-export function piecesAround(
-  { sampleRate, frames, timeline }: DeckSetup,
-  beat: number,
-  seconds: Seconds,
-  framesPerPiece: number,
-): number[] {
-  const at = stretchAt(timeline, beat);
-  const stretch = at ?? stretchAfter(timeline, beat);
-  if (!stretch) return [];
-  const start = at ? secondsIn(at, beat) : stretch.seconds;
-  const first = max(0, floor((start * sampleRate) / framesPerPiece));
-  const last = min(
-    floor((frames - 1) / framesPerPiece),
-    floor(((start + seconds) * sampleRate) / framesPerPiece),
-  );
-  const wanted = Array.from({ length: max(0, last - first + 1) }, (_, i) => first + i);
-  // Where play will jump to within that time, the place it jumps to.
-  const end = stretch.beatEnd;
-  const after = stretchAt(timeline, end) ?? stretchAfter(timeline, end);
-  if (after && stretch.secondsEnd - start < seconds && beatIn(stretch, start) < end) {
-    const jumpsTo = floor((after.seconds * sampleRate) / framesPerPiece);
-    for (const piece of [jumpsTo, jumpsTo + 1]) {
-      if (piece * framesPerPiece < frames && !wanted.includes(piece)) wanted.push(piece);
-    }
-  }
-  return wanted;
 }

@@ -3,11 +3,11 @@
  * reference from its bar 1; each side has stretches of it, with the seconds of its file.
  */
 import { beatAt, secondsAt, type Grid } from "@/core/grid/grid";
-import type { LinedUpBars } from "@/core/study";
+import type { AlignedBars } from "@/core/study";
 import type { Seconds } from "@/core/units";
 
 /** Between its ends both beats and seconds pass evenly. */
-export interface Stretch {
+export interface Segment {
   beat: number;
   beatEnd: number;
   seconds: Seconds;
@@ -15,10 +15,10 @@ export interface Stretch {
 }
 
 /** Stretches of one side, by rising beat, without overlap. */
-export type Timeline = readonly Stretch[];
+export type Timeline = readonly Segment[];
 
-export type Side = "reference" | "recreation";
-export const sides: readonly Side[] = ["reference", "recreation"];
+export type Side = "reference" | "version";
+export const sides: readonly Side[] = ["reference", "version"];
 
 /** A file that has no grid, or none to line it up with: one second is one beat. */
 export const plainTimeline = (duration: Seconds): Timeline => [
@@ -26,7 +26,7 @@ export const plainTimeline = (duration: Seconds): Timeline => [
 ];
 
 /** Stretches of a grid between two beats of it, moved to other beats. */
-function stretchesOf(grid: Grid, from: number, to: number, moved: number): Stretch[] {
+function segmentsOf(grid: Grid, from: number, to: number, moved: number): Segment[] {
   if (grid.steady) {
     return [
       {
@@ -50,10 +50,10 @@ function stretchesOf(grid: Grid, from: number, to: number, moved: number): Stret
 
 /** The whole file of a reference along its own grid. */
 export const referenceTimeline = (grid: Grid, duration: Seconds): Timeline =>
-  stretchesOf(grid, beatAt(grid, 0), beatAt(grid, duration), 0);
+  segmentsOf(grid, beatAt(grid, 0), beatAt(grid, duration), 0);
 
 /** What of a version answers the reference, along the beats of the reference. */
-export function versionTimeline({ reference, version, spans }: LinedUpBars, duration: Seconds): Timeline {
+export function versionTimeline({ reference, version, spans }: AlignedBars, duration: Seconds): Timeline {
   const { beatsPerBar } = reference;
   const end = beatAt(version, duration);
   const start = beatAt(version, 0);
@@ -63,12 +63,12 @@ export function versionTimeline({ reference, version, spans }: LinedUpBars, dura
       const from = Math.max(start, (span.versionFirst - 1) * beatsPerBar);
       const to = Math.min(end, (span.versionFirst - 1 + span.bars) * beatsPerBar);
       const moved = (span.referenceFirst - span.versionFirst) * beatsPerBar;
-      return to > from ? stretchesOf(version, from, to, moved) : [];
+      return to > from ? segmentsOf(version, from, to, moved) : [];
     });
 }
 
 /** The stretch that a beat lies in; null where the side has nothing there. */
-export function stretchAt(timeline: Timeline, beat: number): Stretch | null {
+export function segmentAt(timeline: Timeline, beat: number): Segment | null {
   let low = 0;
   let high = timeline.length;
   while (low < high) {
@@ -81,17 +81,17 @@ export function stretchAt(timeline: Timeline, beat: number): Stretch | null {
 }
 
 /** The first stretch that begins at or after a beat. */
-export const stretchAfter = (timeline: Timeline, beat: number): Stretch | null =>
+export const segmentAfter = (timeline: Timeline, beat: number): Segment | null =>
   timeline.find((stretch) => stretch.beat >= beat) ?? null;
 
-export const secondsIn = (stretch: Stretch, beat: number): Seconds =>
+export const secondsIn = (stretch: Segment, beat: number): Seconds =>
   stretch.seconds +
   ((beat - stretch.beat) / (stretch.beatEnd - stretch.beat)) * (stretch.secondsEnd - stretch.seconds);
 
-export const beatIn = (stretch: Stretch, seconds: Seconds): number =>
+export const beatIn = (stretch: Segment, seconds: Seconds): number =>
   stretch.beat +
   ((seconds - stretch.seconds) / (stretch.secondsEnd - stretch.seconds)) * (stretch.beatEnd - stretch.beat);
 
 /** Seconds of the file that pass in a beat. */
-export const secondsPerBeat = (stretch: Stretch): Seconds =>
+export const secondsPerBeat = (stretch: Segment): Seconds =>
   (stretch.secondsEnd - stretch.seconds) / (stretch.beatEnd - stretch.beat);

@@ -16,6 +16,7 @@ const reportsPerSecond = 30;
 class MixerProcessor extends AudioWorkletProcessor {
   private readonly mixer = new Mixer(sampleRate);
   private sinceReport = 0;
+  private seeks = 0;
 
   constructor() {
     super();
@@ -31,19 +32,22 @@ class MixerProcessor extends AudioWorkletProcessor {
     else if (order.kind === "settings") mixer.change(order.settings);
     else if (order.kind === "play") mixer.play();
     else if (order.kind === "pause") mixer.pause();
-    else mixer.seek(order.beat);
+    else {
+      mixer.seek(order.beat);
+      this.seeks = order.number;
+    }
     if (order.kind !== "piece" && order.kind !== "drop") this.tell();
   }
 
   private tell(): void {
     this.sinceReport = 0;
-    this.port.postMessage({ ...this.mixer.report(), time: currentTime } satisfies Report);
+    this.port.postMessage({ ...this.mixer.report(), time: currentTime, seeks: this.seeks } satisfies Report);
   }
 
   process(_inputs: Float32Array[][], outputs: Float32Array[][]): boolean {
-    const [reference, recreation, click] = outputs;
+    const [reference, version, click] = outputs;
     const pair = (channels: Float32Array[]) => channels as [Float32Array, Float32Array];
-    this.mixer.process(pair(reference!), pair(recreation!), click![0]!);
+    this.mixer.process(pair(reference!), pair(version!), click![0]!);
     this.sinceReport += click![0]!.length;
     if (this.sinceReport >= sampleRate / reportsPerSecond) this.tell();
     return true;

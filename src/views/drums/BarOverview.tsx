@@ -6,8 +6,8 @@ import type { BarRange } from "@/core/grid/grid";
 import type { CountedSection } from "@/core/plan";
 
 const words: Record<BarKind, string> = {
-  typical: "as usual",
-  "last of four": "the last of four, always another",
+  typical: "typical",
+  "last of four": "last of four, differs",
   fill: "a fill",
   varies: "varies",
   silent: "no drums",
@@ -38,7 +38,7 @@ export function BarOverview({
   const first = bars[0]?.bar ?? 1;
   const width = 100 / Math.max(1, bars.length);
   return (
-    <div className="bar-overview" role="group" aria-label="All bars, alike bars alike">
+    <div className="bar-overview" role="group" aria-label="All bars">
       <div className="bar-overview-names" aria-hidden="true">
         {sections.map(({ name, firstBar, lastBar }, i) => (
           <span

@@ -10,12 +10,12 @@ import type { BarRange } from "@/core/grid/grid";
 import type { Side } from "@/listening/Playback";
 import { readDrumMidi } from "@/core/formats/drumMidiIn";
 import { MidiImport, type ReadFile } from "./MidiImport";
-import type { DrumTrack } from "./model";
+import type { DrumTrack } from "@/models/drums";
 
 const formats = [
-  { format: "midi", says: "MIDI as played" },
-  { format: "quantised", says: "MIDI quantised" },
-  { format: "groove", says: "groove as CSV" },
+  { format: "midi", label: "MIDI as played" },
+  { format: "quantised", label: "MIDI quantised" },
+  { format: "groove", label: "groove as CSV" },
 ] as const;
 
 /** Drums out as files, and a MIDI part in as a track's pattern. */
@@ -23,14 +23,12 @@ export function DrumFiles({
   tracks,
   bars: selected,
   onTake,
-  onUndo,
   onReset,
 }: {
-  tracks: { reference: DrumTrack; recreation: DrumTrack | null };
+  tracks: { reference: DrumTrack; version: DrumTrack | null };
   /** The selection in the reference; null writes all bars. */
   bars: BarRange | null;
   onTake(track: DrumTrack, pattern: ImportedPattern): void;
-  onUndo(track: DrumTrack): void;
   onReset(track: DrumTrack): void;
 }) {
   const [side, setSide] = useState<Side>("reference");
@@ -47,24 +45,24 @@ export function DrumFiles({
   };
   return (
     <section aria-label="Files">
-      <h2>Out and in</h2>
+      <h2>Export and import</h2>
       <FileLinks
         formats={formats}
-        addressOf={(format) => `/api/plans/${track.placeId}/drums?format=${format}${span}`}
+        addressOf={(format) => `/api/items/${track.itemId}/drums?format=${format}${span}`}
       />
       <p className="small-text soft m-0">
-        Of {track.name.toLowerCase()}, {bars ? `bars ${bars.first} to ${bars.last}` : "all bars"}.{" "}
+        {track.name}, {bars ? `bars ${bars.first} to ${bars.last}` : "all bars"}.{" "}
         <FilePick
-          says="Bring in its drum part (MIDI)"
+          text="Import its drum part (MIDI)"
           label="Drum part"
           accept=".mid,.midi,audio/midi"
           onFile={(file) => void bring(file)}
         />
       </p>
       <p className="small-text m-0 mt-2">
-        {tracks.recreation && (
+        {tracks.version && (
           <span className="choices me-3" role="group" aria-label="Whose files">
-            {(["reference", "recreation"] as const).map((own) => (
+            {(["reference", "version"] as const).map((own) => (
               <button
                 key={own}
                 type="button"
@@ -77,15 +75,10 @@ export function DrumFiles({
             ))}
           </span>
         )}
-        {track.made > 0 && (
-          <>
-            <button type="button" className="plain-button underlined" onClick={() => onUndo(track)}>
-              Undo
-            </button>{" "}
-            <button type="button" className="plain-button underlined" onClick={() => onReset(track)}>
-              As heard
-            </button>
-          </>
+        {Object.keys(track.correction).length > 0 && (
+          <button type="button" className="plain-button underlined" onClick={() => onReset(track)}>
+            Reset to detected
+          </button>
         )}
       </p>
       {read && track.ownGrid && (

@@ -1,22 +1,22 @@
 "use client";
 
-import { points } from "@/components/format";
-import { voiceNames, type MeantDifference } from "@/core/drums";
-import type { DrumFinding } from "./model";
+import { points } from "@/models/format";
+import { voiceNames, type IntendedDifference } from "@/core/drums";
+import type { DrumFinding } from "@/models/drums";
 
-const meantWords: Record<MeantDifference["kind"], string> = {
+const meantWords: Record<IntendedDifference["kind"], string> = {
   missing: "fewer hits",
   extra: "more hits",
-  otherVoice: "another voice",
-  timing: "another timing",
-  accents: "other accents",
-  swing: "another swing",
+  otherVoice: "different voice",
+  timing: "different timing",
+  accents: "different accents",
+  swing: "different swing",
 };
 
-const nameOf = ({ voice, kind }: MeantDifference) =>
+const nameOf = ({ voice, kind }: IntendedDifference) =>
   voice ? `${voiceNames[voice]}: ${meantWords[kind]}` : `${meantWords[kind]}`;
 
-/** What is different and what to do, the most valuable first; anything can be said to be meant. */
+/** What is different and what to do, the most valuable first; anything can be marked as intended. */
 export function DrumFindings({
   findings,
   meant,
@@ -24,14 +24,14 @@ export function DrumFindings({
   onMeant,
 }: {
   findings: readonly DrumFinding[];
-  meant: readonly MeantDifference[];
+  meant: readonly IntendedDifference[];
   onGo(finding: DrumFinding): void;
-  onMeant(next: MeantDifference[], says: string): void;
+  onMeant(next: IntendedDifference[], label: string): void;
 }) {
   return (
     <>
       {findings.length === 0 ? (
-        <p className="soft">Nothing here that would be heard.</p>
+        <p className="soft">No audible differences here.</p>
       ) : (
         <ul className="findings">
           {findings.map((finding) => (
@@ -44,10 +44,12 @@ export function DrumFindings({
               <button
                 type="button"
                 className="plain-button underlined small-text soft"
-                title="This difference is wanted; it does not count"
-                onClick={() => onMeant([...meant, finding.meant], `Meant: ${nameOf(finding.meant)}.`)}
+                title="This difference is intended and should not count"
+                onClick={() =>
+                  onMeant([...meant, finding.meant], `Marked as intended: ${nameOf(finding.meant)}`)
+                }
               >
-                meant?
+                Intended
               </button>
             </li>
           ))}
@@ -55,7 +57,7 @@ export function DrumFindings({
       )}
       {meant.length > 0 && (
         <p className="small-text soft">
-          Different on purpose:{" "}
+          Intended differences:{" "}
           {meant.map((own, i) => (
             <span key={nameOf(own)}>
               {i > 0 && ", "}
@@ -63,15 +65,15 @@ export function DrumFindings({
               <button
                 type="button"
                 className="plain-button underlined"
-                aria-label={`${nameOf(own)} is not meant`}
+                aria-label={`${nameOf(own)} is not intended`}
                 onClick={() =>
                   onMeant(
                     meant.filter((other) => other !== own),
-                    `Counts again: ${nameOf(own)}.`,
+                    `No longer intended: ${nameOf(own)}`,
                   )
                 }
               >
-                not meant
+                Remove
               </button>
             </span>
           ))}

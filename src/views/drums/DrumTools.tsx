@@ -2,7 +2,7 @@
 
 import type { ReactNode } from "react";
 import { Button } from "react-bootstrap";
-import { fixed } from "@/components/format";
+import { fixed } from "@/models/format";
 import type { ComparedDrums, MainSwing } from "@/core/drums";
 import type { BarsShown } from "./useBarsShown";
 
@@ -20,11 +20,11 @@ export function DrumTools({
   onTypical(is: boolean): void;
   children: ReactNode;
 }) {
-  const page = (says: string, sign: string, direction: 1 | -1) => (
+  const page = (label: string, sign: string, direction: 1 | -1) => (
     <Button
       size="sm"
       variant="quiet"
-      aria-label={says}
+      aria-label={label}
       disabled={isTypical}
       onClick={() => view.page(direction)}
     >
@@ -45,7 +45,7 @@ export function DrumTools({
               view.setCount(count);
             }}
           >
-            {count === 1 ? "a bar" : `${count} bars`}
+            {count === 1 ? "1 bar" : `${count} bars`}
           </button>
         ))}
         <button
@@ -54,12 +54,12 @@ export function DrumTools({
           aria-pressed={isTypical}
           onClick={() => onTypical(!isTypical)}
         >
-          typical of {section}
+          typical for {section}
         </button>
       </span>
       <span>
-        {page("Bars before", "‹", -1)}
-        {page("Bars after", "›", 1)}
+        {page("Previous bars", "‹", -1)}
+        {page("Next bars", "›", 1)}
       </span>
       {children}
     </div>
@@ -71,13 +71,13 @@ export function SwingHead({ own, compared }: { own: MainSwing; compared: Compare
   const pairs = (compared?.of ?? own.of) === 8 ? "eighths" : "sixteenths";
   return (
     <div className="ms-auto text-end">
-      <span className="small-text soft d-block">swing of the {pairs}</span>
+      <span className="small-text soft d-block">swing, {pairs}</span>
       <span className="strong">
         <span className="in-reference">{fixed(compared?.reference ?? own.percent)} %</span>
         {compared && (
           <>
             {" · "}
-            <span className="in-recreation">{fixed(compared.version)} %</span>
+            <span className="in-version">{fixed(compared.version)} %</span>
           </>
         )}
       </span>

@@ -1,63 +1,83 @@
 "use client";
 
-import { useEffect, useMemo, useState } from "react";
-import { useHotkeys } from "react-hotkeys-hook";
-import { points } from "@/components/format";
-import { useNotices } from "@/components/Notices";
-import { drumVoices, placeHits, type MeantDifference } from "@/core/drums";
+import { useDeferredValue, useEffect, useMemo, useState } from "react";
+import { points } from "@/models/format";
+import { drumVoices, placeHits, type DrumCorrection, type IntendedDifference } from "@/core/drums";
 import { secondsAt } from "@/core/grid/grid";
 import { usePlayback, type Side } from "@/listening/Playback";
-import { useStudy } from "../study/StudyContext";
+import { useEdits, useStudy } from "../study/StudyContext";
 import { BarOverview } from "./BarOverview";
 import { DrumFiles } from "./DrumFiles";
 import { DrumFindings } from "./DrumFindings";
 import { DrumTools, SwingHead } from "./DrumTools";
-import { FeelTable, Interlock } from "./FeelTable";
+import { GrooveTable, Interlock } from "./GrooveTable";
 import { HitDetail } from "./HitDetail";
 import { hitEditing } from "./hitEditing";
 import { HitPicture, type ChosenHit } from "./HitPicture";
 import {
   agreementByBar,
+  correctedDrums,
   drumFindings,
   drumScore,
   scoresOfDrums,
   voicesIn,
   type DrumModel,
   type DrumTrack,
-} from "./model";
+} from "@/models/drums";
 import { Legend } from "./Legend";
 import { PracticeKit } from "./PracticeKit";
-import { useCorrections } from "./useCorrections";
 import { useBarsShown } from "./useBarsShown";
-import { comparedOver, hitsInBars, typicalOf, useDrums } from "./useDrums";
+import { comparedOver, hitsInBars, typicalOf } from "@/models/drumsShown";
+import { useDrums } from "./useDrums";
 
-const nothingMeant: readonly MeantDifference[] = [];
+const nothingIntended: readonly IntendedDifference[] = [];
 
 /** Hits of both sides on the mirror line, what differs, and how each side is played. */
-export function DrumsView({ model }: { model: DrumModel }) {
-  const { study, version, standing, standingBefore, lined, change, bars: selected, selectBars } = useStudy();
-  const { say } = useNotices();
+export function DrumsView({ model: sent }: { model: DrumModel }) {
+  const {
+    study,
+    version,
+    versionScores,
+    scoresBefore,
+    aligned,
+    bars: selected,
+    selectBars,
+    itemOf,
+  } = useStudy();
+  const { editItem, editStudy } = useEdits();
+  const model = useMemo(
+    () => correctedDrums(sent, (itemId) => itemOf(itemId)?.corrections.drums),
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- items change with the study
+    [sent, study],
+  );
   const playback = usePlayback();
-  const meant = study.intended.drums ?? nothingMeant;
-  const shown = useDrums(model, lined, meant);
+  const meant = study.intended.drums ?? nothingIntended;
+  const shown = useDrums(model, aligned, meant);
   const [chosen, setChosen] = useState<ChosenHit | null>(null);
   const [isTypical, setTypical] = useState(false);
   const { reference } = model;
   const trackOf = (side: Side): DrumTrack | null => (side === "reference" ? reference : model.version);
   const view = useBarsShown(shown, selected);
+  // The hit that is edited shows at once; what is said of all hits follows.
+  const settled = useDeferredValue(shown);
   const scope = useMemo(
     () =>
-      shown &&
-      comparedOver(model, { reference: shown.reference, version: shown.version }, lined, selected, meant),
-    [model, shown, lined, selected, meant],
+      settled &&
+      (selected
+        ? comparedOver(
+            model,
+            { reference: settled.reference, version: settled.version },
+            aligned,
+            selected,
+            meant,
+          )
+        : settled.compared),
+    [model, settled, aligned, selected, meant],
   );
   const height = usePictureHeight();
 
-  const { set, undoOf, latest } = useCorrections();
-  const lastTrack = trackOf(chosen?.side ?? "reference");
-  useHotkeys("mod+shift+z", () => lastTrack && undoOf(lastTrack)(), { enabled: (lastTrack?.made ?? 0) > 0 }, [
-    lastTrack,
-  ]);
+  const set = (track: DrumTrack, change: (correction: DrumCorrection) => DrumCorrection, label: string) =>
+    editItem(track.itemId, label, ({ drums }) => ({ drums: change(drums) }));
 
   if (!reference || !shown || !view) {
     return (
@@ -65,17 +85,17 @@ export function DrumsView({ model }: { model: DrumModel }) {
         <h1>Drums</h1>
         <p>
           {!study.reference
-            ? "Bring in a reference, and its drum hits stand here."
+            ? "Add a reference to see its drum hits."
             : reference
-              ? "Drum hits are counted in bars. Set the tempo and where bar 1 begins in the view Grid."
-              : "Drum hits come with the analysis of the reference."}
+              ? "Drum hits need bars. Set the tempo and bar 1 in the Grid view."
+              : "Drum hits appear once the reference has been analysed."}
         </p>
       </div>
     );
   }
   const { grid, shape } = shown;
   const { beatsPerBar } = grid;
-  const spans = lined?.spans ?? [];
+  const spans = aligned?.spans ?? [];
   const section =
     shown.sections.find(({ firstBar, lastBar }) => view.first >= firstBar && view.first <= lastBar) ??
     shown.sections[0]!;
@@ -89,7 +109,7 @@ export function DrumsView({ model }: { model: DrumModel }) {
   const compares = shown.compared !== null;
   const findings = scope ? drumFindings(scope, beatsPerBar, study.aspectWeights, meant) : [];
   const score = scope ? drumScore(scoresOfDrums(scope), study.aspectWeights) : null;
-  const before = standingBefore && drumScore(standingBefore.aspects, study.aspectWeights);
+  const before = scoresBefore && drumScore(scoresBefore.aspects, study.aspectWeights);
   const inScope = (bar: number) => !selected || (bar >= selected.first && bar <= selected.last);
   const ours = shown.placed.filter(({ bar }) => inScope(bar) && bar >= shown.bars.first);
   const theirs = scope ? scope.hits.flatMap((hit) => (hit.version ? [hit.version] : [])) : null;
@@ -104,19 +124,11 @@ export function DrumsView({ model }: { model: DrumModel }) {
     setChosen,
     trackOf,
     grid,
-    lined,
+    aligned,
     set,
-    latest,
   });
-  const setMeant = (next: MeantDifference[], says: string) => {
-    const address = `/api/studies/${study.id}`;
-    const { intended } = study;
-    void change("PATCH", address, { intended: { ...intended, drums: next } }).then(
-      (done) =>
-        done &&
-        say(`${says} The match was worked out again.`, () => void change("PATCH", address, { intended })),
-    );
-  };
+  const setMeant = (next: IntendedDifference[], label: string) =>
+    editStudy(label, { intended: { ...study.intended, drums: next } });
 
   return (
     <div className="drums-view">
@@ -128,7 +140,7 @@ export function DrumsView({ model }: { model: DrumModel }) {
                 ? `Drums, typical ${typical.bars === 1 ? "bar" : `${typical.bars} bars`} of ${section.name}`
                 : `Drums, ${window.first === window.last ? `bar ${window.first}` : `bars ${window.first}–${window.last}`} of ${section.name}`}
             </h1>
-            <p className="soft m-0">Every hit where it truly falls; length is how hard it is hit.</p>
+            <p className="soft m-0">Every hit at its real time. Length shows velocity.</p>
           </div>
           <SwingHead own={reference.swing} compared={scope?.swing ?? null} />
         </div>
@@ -148,6 +160,7 @@ export function DrumsView({ model }: { model: DrumModel }) {
           height={height(rows.length)}
           chosen={chosen}
           position={() => (playback.playing ? playback.beat() : null)}
+          playhead={() => playback.beat()}
           onChoose={setChosen}
           onAdd={(side, voice, beat) => !typical && add(side, voice, beat)}
           onEdit={(key, coarse) => !typical && edit(key, coarse)}
@@ -156,7 +169,7 @@ export function DrumsView({ model }: { model: DrumModel }) {
           <HitDetail
             chosen={chosen}
             beatsPerBar={beatsPerBar}
-            onChange={(alter) => editChosen(alter, "The hit is put right")}
+            onChange={(alter) => editChosen(alter, "Hit edited")}
             onRemove={removeChosen}
             onHear={() => playback.strike(chosen.own.hit.voice, chosen.own.hit.velocity)}
           />
@@ -176,8 +189,8 @@ export function DrumsView({ model }: { model: DrumModel }) {
         <p className="small-text m-0">
           {varying.length > 0
             ? `Fills in bar${varying.length === 1 ? "" : "s"} ${varying.join(", ")}.`
-            : "No fills were heard."}
-          {fourth && " The last bar of four is always another."} Bars drawn alike are alike.
+            : "No fills found."}
+          {fourth && " The last bar of every four differs."} Bars that look the same are the same.
         </p>
       </div>
       <aside className="stacked" style={{ gap: 18 }}>
@@ -189,11 +202,11 @@ export function DrumsView({ model }: { model: DrumModel }) {
             <span className="soft">
               {score === null
                 ? version
-                  ? "nothing to compare here"
+                  ? "nothing to compare"
                   : "no version yet"
                 : selected
                   ? "of 100 in the selected bars"
-                  : `of 100${typeof before === "number" && standing ? `, was ${points(before)} before` : ""}`}
+                  : `of 100${typeof before === "number" && versionScores ? `, was ${points(before)}` : ""}`}
             </span>
           </p>
           {compares && (
@@ -212,17 +225,18 @@ export function DrumsView({ model }: { model: DrumModel }) {
           )}
         </div>
         <DrumFiles
-          tracks={{ reference, recreation: model.version }}
+          tracks={{ reference, version: model.version }}
           bars={selected}
-          onTake={(track, imported) => void set(track, { imported }, `${imported.name} is the pattern now`)}
-          onUndo={(track) => undoOf(track)()}
-          onReset={(track) => void set(track, {}, "Drums are as heard again")}
+          onTake={(track, imported) =>
+            set(track, () => ({ imported }), `Pattern imported from ${imported.name}`)
+          }
+          onReset={(track) => set(track, () => ({}), "Drums reset to detected")}
         />
       </aside>
       <div className="two-columns wide-first drums-numbers">
-        <section aria-label="How it is played">
-          <h2>How it is played{selected ? ", in the selected bars" : ""}</h2>
-          <FeelTable
+        <section aria-label="Groove">
+          <h2>Groove{selected ? ", in the selected bars" : ""}</h2>
+          <GrooveTable
             reference={ours}
             version={theirs}
             bars={scopeBars}
@@ -230,13 +244,13 @@ export function DrumsView({ model }: { model: DrumModel }) {
             sources={reference.sources}
           />
         </section>
-        <section aria-label="What locks with what">
-          <h2>What locks with what</h2>
+        <section aria-label="Interlock">
+          <h2>Interlock</h2>
           <Interlock
             reference={ours}
             version={
-              model.version && shown.version && lined
-                ? placeHits(shown.version.hits, lined.version, model.version.swing)
+              model.version && shown.version && aligned
+                ? placeHits(shown.version.hits, aligned.version, model.version.swing)
                 : null
             }
             bass={{ reference: shown.reference.bassNotes, version: shown.version?.bassNotes ?? [] }}

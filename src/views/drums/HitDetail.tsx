@@ -1,7 +1,7 @@
 "use client";
 
 import { Button } from "react-bootstrap";
-import { signed } from "@/components/format";
+import { signed } from "@/models/format";
 import {
   drumVoices,
   placeInWords,
@@ -13,7 +13,7 @@ import {
 import type { ChosenHit } from "./HitPicture";
 
 const origins: Record<CountedHit["origin"], string> = {
-  heard: "as heard",
+  heard: "detected",
   brought: "from the MIDI file",
   "by hand": "set by hand",
 };
@@ -35,9 +35,9 @@ export function HitDetail({
   const { own, side, compared } = chosen;
   const { hit } = own;
   return (
-    <section className="hit-detail" aria-label="The chosen hit">
-      <span className={`strong ${side === "reference" ? "in-reference" : "in-recreation"}`}>
-        bar {own.bar} beat {placeInWords(own.written, beatsPerBar)}
+    <section className="hit-detail" aria-label="Selected hit">
+      <span className={`strong ${side === "reference" ? "in-reference" : "in-version"}`}>
+        bar {own.bar} beat {placeInWords(own.quantised, beatsPerBar)}
       </span>
       <label className="field inline">
         <span className="visually-hidden">voice</span>
@@ -88,19 +88,19 @@ export function HitDetail({
           ›
         </Button>
       </span>
-      {compared?.late !== null && compared?.late !== undefined && compared.version && (
+      {compared?.timingDeviation !== null && compared?.timingDeviation !== undefined && compared.version && (
         <span className="soft">
-          yours {signed(1000 * compared.late, 0)} ms, {signed(compared.harder, 1)} dB
+          yours: {signed(1000 * compared.timingDeviation, 0)} ms, {signed(compared.velocityDifference, 1)} dB
         </span>
       )}
       <span className="soft">
-        {hit.origin === "heard" ? `${Math.round(100 * hit.confidence)} % sure` : origins[hit.origin]}
+        {hit.origin === "heard" ? `${Math.round(100 * hit.confidence)} % confidence` : origins[hit.origin]}
       </span>
       <button type="button" className="plain-button underlined ms-auto" onClick={onHear}>
         Hear
       </button>
       <button type="button" className="plain-button underlined" onClick={onRemove}>
-        Take out
+        Remove
       </button>
     </section>
   );

@@ -1,4 +1,4 @@
-import { fixed } from "@/components/format";
+import { fixed } from "@/models/format";
 import {
   placeInWords,
   voiceNames,
@@ -23,8 +23,8 @@ export interface HitGeometry {
   reach: number;
 }
 
-export const hitKey = ({ hit, written }: PlacedHit<CountedHit>) =>
-  `${hit.voice} ${hit.time.toFixed(4)} ${written.toFixed(3)}`;
+export const hitKey = ({ hit, quantised }: PlacedHit<CountedHit>) =>
+  `${hit.voice} ${hit.time.toFixed(4)} ${quantised.toFixed(3)}`;
 
 /** What a hit of the version should be: where it is missing, should fall, and how long it should be. */
 export function HitMarks({
@@ -44,12 +44,12 @@ export function HitMarks({
   answered(bar: number): boolean;
 }) {
   const { x, lineY, row, reach } = geometry;
-  const { reference, version, kind, late, harder, voice, meant, sure } = compared;
+  const { reference, version, kind, timingDeviation, velocityDifference, voice, meant, reliable } = compared;
   const place = voices.indexOf(voice);
   if (place < 0 || meant) return null;
   const y = lineY(place);
   if (kind === "missing") {
-    if (!sure || !answered(reference!.bar)) return null;
+    if (!reliable || !answered(reference!.bar)) return null;
     // Where its tip would be, clear of the line.
     const cy = y + Math.max(13, reach * reference!.hit.velocity - 5);
     return (
@@ -60,7 +60,7 @@ export function HitMarks({
         cy={cy}
         r={bars > 4 ? 4 : 5.5}
       >
-        <title>{`${voiceNames[voice]} missing on bar ${reference!.bar} beat ${placeInWords(reference!.written, beatsPerBar)}`}</title>
+        <title>{`${voiceNames[voice]} missing on bar ${reference!.bar} beat ${placeInWords(reference!.quantised, beatsPerBar)}`}</title>
       </circle>
     );
   }
@@ -70,22 +70,22 @@ export function HitMarks({
   const ownPlace = voices.indexOf(version.hit.voice);
   if (ownPlace !== place) return null;
   const parts = [];
-  if (Math.abs(late ?? 0) >= lateAt) {
-    const to = late! > 0 ? -1 : 1;
+  if (Math.abs(timingDeviation ?? 0) >= lateAt) {
+    const to = timingDeviation! > 0 ? -1 : 1;
     const at = x(version.beat);
     const below = Math.min(y + row * 0.47, tip + 8);
     parts.push(
       <g key={`late ${key}`} className="mark late">
         <path d={`M ${at} ${below} h ${to * 11} m ${-to * 4} -3.2 l ${to * 4} 3.2 l ${-to * 4} 3.2`} />
-        {Math.abs(late!) >= figureAt && bars <= 2 && (
+        {Math.abs(timingDeviation!) >= figureAt && bars <= 2 && (
           <text x={at + to * 14} y={below + 4} textAnchor={to > 0 ? "start" : "end"}>
-            {fixed(Math.abs(1000 * late!), 0)}
+            {fixed(Math.abs(1000 * timingDeviation!), 0)}
           </text>
         )}
       </g>,
     );
   }
-  if (Math.abs(harder ?? 0) >= harderAt) {
+  if (Math.abs(velocityDifference ?? 0) >= harderAt) {
     // A short bar where the tip should be.
     const wanted = y + Math.max(5, reach * reference.hit.velocity);
     parts.push(

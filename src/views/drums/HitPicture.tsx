@@ -1,7 +1,8 @@
 "use client";
 
 import { useEffect, useRef, type KeyboardEvent, type MouseEvent } from "react";
-import { signed } from "@/components/format";
+import { signed } from "@/models/format";
+import { useNotices } from "@/components/Notices";
 import { useWidth } from "@/components/useWidth";
 import {
   placeInWords,
@@ -55,6 +56,7 @@ export function HitPicture({
   height,
   chosen,
   position,
+  playhead: playheadBeat,
   onChoose,
   onAdd,
   onEdit,
@@ -71,6 +73,8 @@ export function HitPicture({
   chosen: ChosenHit | null;
   /** Beats of the reference that sound now; null where nothing plays. */
   position(): number | null;
+  /** Beats of the reference at the playhead, whether it moves or stands. */
+  playhead(): number;
   onChoose(hit: ChosenHit | null): void;
   onAdd(side: Side, voice: DrumVoice, beat: number): void;
   /** A key that changes the chosen hit. */
@@ -78,6 +82,7 @@ export function HitPicture({
 }) {
   const frame = useRef<SVGSVGElement>(null);
   const playhead = useRef<SVGLineElement>(null);
+  const { say } = useNotices();
   const width = useWidth(frame);
   const { firstBar, bars, beatsPerBar, stepsPerBeat } = view;
   const firstBeat = (firstBar - 1) * beatsPerBar;
@@ -108,7 +113,7 @@ export function HitPicture({
 
   const order: ChosenHit[] = hits.flatMap((compared) => [
     ...(compared.reference ? [{ side: "reference" as const, own: compared.reference, compared }] : []),
-    ...(compared.version ? [{ side: "recreation" as const, own: compared.version, compared }] : []),
+    ...(compared.version ? [{ side: "version" as const, own: compared.version, compared }] : []),
   ]);
   const isChosen = (side: Side, own: PlacedHit<CountedHit>) =>
     chosen?.side === side && hitKey(chosen.own) === hitKey(own);
@@ -130,6 +135,7 @@ export function HitPicture({
       ArrowDown: () => edit("softer"),
       Delete: () => edit("away"),
       Backspace: () => edit("away"),
+      a: addAtPlayhead,
       ...(chosen ? { v: () => edit("otherVoice") } : {}),
       ...(chosen ? { Escape: () => onChoose(null) } : {}),
     };
@@ -140,21 +146,33 @@ export function HitPicture({
     action();
   };
 
+  /** The nearest step, as the track swings it; the exact time is set afterwards. */
+  const nearestStep = (beat: number) =>
+    swung(Math.round(unswung(beat, swing) * stepsPerBeat) / stepsPerBeat, swing);
+
+  /** Adds a hit where the playhead is, of the side and voice that are chosen. */
+  const addAtPlayhead = () => {
+    const beat = playheadBeat();
+    const voice = chosen?.own.hit.voice ?? voices[0];
+    if (!voice) return;
+    if (beat < firstBeat || beat >= firstBeat + beats) {
+      say("Move the playhead into the bars shown to add a hit there.");
+    } else onAdd(chosen?.side ?? "reference", voice, nearestStep(beat));
+  };
+
   const add = (event: MouseEvent<SVGSVGElement>) => {
     const box = event.currentTarget.getBoundingClientRect();
     const y = event.clientY - box.top - rulerHeight;
     const voice = voices[Math.floor(y / row)];
     const beat = firstBeat + ((event.clientX - box.left - left) / usable) * beats;
     if (!voice || beat < firstBeat || beat >= firstBeat + beats) return;
-    const side: Side = y % row < row / 2 ? "reference" : "recreation";
-    if (side === "recreation" && !compares) return;
-    // On the nearest step, as the track swings it; the exact place is set afterwards.
-    const step = Math.round(unswung(beat, swing) * stepsPerBeat) / stepsPerBeat;
-    onAdd(side, voice, event.altKey ? beat : swung(step, swing));
+    const side: Side = y % row < row / 2 ? "reference" : "version";
+    if (side === "version" && !compares) return;
+    onAdd(side, voice, event.altKey ? beat : nearestStep(beat));
   };
 
   const spoken = (side: Side, own: PlacedHit<CountedHit>) =>
-    `${side === "reference" ? "Reference" : "Version"}: ${voiceNames[own.hit.voice]}, bar ${own.bar} beat ${placeInWords(own.written, beatsPerBar)}, ${signed(1000 * own.offset, 0)} ms, velocity ${Math.round(127 * own.hit.velocity)}`;
+    `${side === "reference" ? "Reference" : "Version"}: ${voiceNames[own.hit.voice]}, bar ${own.bar} beat ${placeInWords(own.quantised, beatsPerBar)}, ${signed(1000 * own.offset, 0)} ms, velocity ${Math.round(127 * own.hit.velocity)}`;
 
   const stroke = (compared: ComparedHit, side: Side, own: PlacedHit<CountedHit>) => {
     const place = voices.indexOf(own.hit.voice);
@@ -200,98 +218,103 @@ export function HitPicture({
   const steps = Array.from({ length: beats * stepsPerBeat + 1 }, (_, i) => i);
   const bar = (i: number) => firstBar + Math.floor(i / (beatsPerBar * stepsPerBeat));
   return (
-    <svg
-      ref={frame}
-      className="hit-picture"
-      width={width || "100%"}
-      height={height}
-      role="group"
-      tabIndex={0}
-      aria-label={`Drum hits of bars ${firstBar} to ${firstBar + bars - 1}. Arrow keys go from hit to hit, up and down change its velocity, Alt with left and right its time.`}
-      onKeyDown={keys}
-      onClick={() => onChoose(null)}
-      onDoubleClick={add}
-    >
-      {width > 0 && (
-        <>
-          {steps.map((i) => {
-            const isBar = i % (beatsPerBar * stepsPerBeat) === 0;
-            const isBeat = i % stepsPerBeat === 0;
-            if (!isBeat && bars > 4) return null;
-            return (
-              <line
-                key={i}
-                className={isBar ? "bar-line" : isBeat ? "beat-line" : "step-line"}
-                x1={x(firstBeat + swung(i / stepsPerBeat, swing))}
-                x2={x(firstBeat + swung(i / stepsPerBeat, swing))}
-                y1={rulerHeight - (isBeat ? 3 : 0)}
-                y2={height}
-              />
-            );
-          })}
-          {steps.slice(0, -1).map((i) => {
-            const isBar = i % (beatsPerBar * stepsPerBeat) === 0;
-            const beat = ((i / stepsPerBeat) % beatsPerBar) + 1;
-            if (!isBar && (i % stepsPerBeat !== 0 || bars > 4)) return null;
-            return (
-              <text
-                key={`ruler ${i}`}
-                className={isBar ? "ruler strong" : "ruler"}
-                x={x(firstBeat + i / stepsPerBeat) + 4}
-                y={13}
-              >
-                {isBar ? `bar ${bar(i)}` : beat}
-              </text>
-            );
-          })}
-          {voices.map((voice, place) => (
-            <g key={voice}>
-              <text className="voice-name" x={0} y={lineY(place) + 4}>
-                {voiceNames[voice]}
-              </text>
-              <line className="mirror" x1={left - 4} x2={width - 4} y1={lineY(place)} y2={lineY(place)} />
-            </g>
-          ))}
-          {compares &&
-            Array.from({ length: bars }, (_, i) => firstBar + i)
-              .filter((own) => !answered(own))
-              .map((own) => (
-                <text
-                  key={`empty ${own}`}
-                  className="ruler"
-                  x={x((own - 1) * beatsPerBar) + 6}
-                  y={height - 6}
-                >
-                  not recreated
-                </text>
-              ))}
-          {hits.map((compared) => (
-            <g
-              key={`${compared.kind} ${hitKey((compared.reference ?? compared.version)!)} ${compared.reference ? "r" : "v"}`}
-            >
-              {compared.reference && stroke(compared, "reference", compared.reference)}
-              {compared.version && stroke(compared, "recreation", compared.version)}
-              {compares && (
-                <HitMarks
-                  compared={compared}
-                  voices={voices}
-                  bars={bars}
-                  beatsPerBar={beatsPerBar}
-                  geometry={{ x, lineY, row, reach }}
-                  answered={answered}
+    <>
+      <p className="visually-hidden m-0" role="status">
+        {chosen && spoken(chosen.side, chosen.own)}
+      </p>
+      <svg
+        ref={frame}
+        className="hit-picture"
+        width={width || "100%"}
+        height={height}
+        role="group"
+        tabIndex={0}
+        aria-label={`Drum hits of bars ${firstBar} to ${firstBar + bars - 1}. Arrow keys go from hit to hit, up and down change its velocity, Alt with left and right its time. A adds a hit at the playhead.`}
+        onKeyDown={keys}
+        onClick={() => onChoose(null)}
+        onDoubleClick={add}
+      >
+        {width > 0 && (
+          <>
+            {steps.map((i) => {
+              const isBar = i % (beatsPerBar * stepsPerBeat) === 0;
+              const isBeat = i % stepsPerBeat === 0;
+              if (!isBeat && bars > 4) return null;
+              return (
+                <line
+                  key={i}
+                  className={isBar ? "bar-line" : isBeat ? "beat-line" : "step-line"}
+                  x1={x(firstBeat + swung(i / stepsPerBeat, swing))}
+                  x2={x(firstBeat + swung(i / stepsPerBeat, swing))}
+                  y1={rulerHeight - (isBeat ? 3 : 0)}
+                  y2={height}
                 />
-              )}
-            </g>
-          ))}
-          <line
-            ref={playhead}
-            className="hit-playhead"
-            y1={rulerHeight - 4}
-            y2={height}
-            visibility="hidden"
-          />
-        </>
-      )}
-    </svg>
+              );
+            })}
+            {steps.slice(0, -1).map((i) => {
+              const isBar = i % (beatsPerBar * stepsPerBeat) === 0;
+              const beat = ((i / stepsPerBeat) % beatsPerBar) + 1;
+              if (!isBar && (i % stepsPerBeat !== 0 || bars > 4)) return null;
+              return (
+                <text
+                  key={`ruler ${i}`}
+                  className={isBar ? "ruler strong" : "ruler"}
+                  x={x(firstBeat + i / stepsPerBeat) + 4}
+                  y={13}
+                >
+                  {isBar ? `bar ${bar(i)}` : beat}
+                </text>
+              );
+            })}
+            {voices.map((voice, place) => (
+              <g key={voice}>
+                <text className="voice-name" x={0} y={lineY(place) + 4}>
+                  {voiceNames[voice]}
+                </text>
+                <line className="mirror" x1={left - 4} x2={width - 4} y1={lineY(place)} y2={lineY(place)} />
+              </g>
+            ))}
+            {compares &&
+              Array.from({ length: bars }, (_, i) => firstBar + i)
+                .filter((own) => !answered(own))
+                .map((own) => (
+                  <text
+                    key={`empty ${own}`}
+                    className="ruler"
+                    x={x((own - 1) * beatsPerBar) + 6}
+                    y={height - 6}
+                  >
+                    not recreated
+                  </text>
+                ))}
+            {hits.map((compared) => (
+              <g
+                key={`${compared.kind} ${hitKey((compared.reference ?? compared.version)!)} ${compared.reference ? "r" : "v"}`}
+              >
+                {compared.reference && stroke(compared, "reference", compared.reference)}
+                {compared.version && stroke(compared, "version", compared.version)}
+                {compares && (
+                  <HitMarks
+                    compared={compared}
+                    voices={voices}
+                    bars={bars}
+                    beatsPerBar={beatsPerBar}
+                    geometry={{ x, lineY, row, reach }}
+                    answered={answered}
+                  />
+                )}
+              </g>
+            ))}
+            <line
+              ref={playhead}
+              className="hit-playhead"
+              y1={rulerHeight - 4}
+              y2={height}
+              visibility="hidden"
+            />
+          </>
+        )}
+      </svg>
+    </>
   );
 }

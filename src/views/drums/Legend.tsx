@@ -11,7 +11,7 @@ export function Legend({ compares }: { compares: boolean }) {
         </text>
         {compares && (
           <>
-            <g className="hit recreation">
+            <g className="hit version">
               <line x1={96} x2={96} y1={4} y2={16} strokeWidth={5} strokeLinecap="round" />
               <line x1={242} x2={242} y1={2} y2={18} strokeWidth={5} strokeDasharray="4 3" />
             </g>
@@ -23,17 +23,17 @@ export function Legend({ compares }: { compares: boolean }) {
               missing
             </text>
             <text x={252} y={14}>
-              too many
+              extra
             </text>
             <g className="mark late">
               <path d="M 322 10 h 12 m -4 -3.2 l 4 3.2 l -4 3.2" />
             </g>
             <text x={342} y={14}>
-              where it should fall, ms
+              where it should be, ms
             </text>
             <line className="mark force" x1={488} x2={500} y1={10} y2={10} />
             <text x={508} y={14}>
-              how hard
+              velocity
             </text>
           </>
         )}

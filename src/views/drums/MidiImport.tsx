@@ -2,7 +2,7 @@
 
 import { useState } from "react";
 import { Button, Modal } from "react-bootstrap";
-import { fixed } from "@/components/format";
+import { fixed } from "@/models/format";
 import { drumVoices, voiceNames, type DrumVoice, type ImportedPattern } from "@/core/drums";
 import { asPattern, type ReadDrumPart } from "@/core/formats/drumMidiIn";
 import { quartersPerBeat } from "@/core/formats/midiFile";

@@ -2,7 +2,7 @@
 
 import { useEffect, useState } from "react";
 import { usePlayback, type Side } from "@/listening/Playback";
-import type { DrumsShown } from "./useDrums";
+import type { DrumsShown } from "@/models/drumsShown";
 
 /** Hears a pattern on the practice kit: by itself, or over the music, at whatever speed is set. */
 export function PracticeKit({ shown, compares }: { shown: DrumsShown; compares: boolean }) {
@@ -34,9 +34,9 @@ export function PracticeKit({ shown, compares }: { shown: DrumsShown; compares: 
     if (side !== next && !playback.playing) playback.toggle();
   };
   return (
-    <span className="choices ms-auto" role="group" aria-label="On the practice kit">
-      <span className="small-text soft">hear on the practice kit</span>
-      {(["reference", ...(compares ? ["recreation"] : [])] as Side[]).map((own) => (
+    <span className="choices ms-auto" role="group" aria-label="Practice kit">
+      <span className="small-text soft">play on the practice kit</span>
+      {(["reference", ...(compares ? ["version"] : [])] as Side[]).map((own) => (
         <button
           key={own}
           type="button"

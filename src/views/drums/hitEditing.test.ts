@@ -5,7 +5,7 @@ import { drumsAsWritten, steadyGrid } from "@/core/testing/drums";
 import type { Side } from "@/listening/Playback";
 import type { ChosenHit } from "./HitPicture";
 import { hitEditing } from "./hitEditing";
-import type { DrumTrack } from "./model";
+import type { DrumTrack } from "@/models/drums";
 
 const grid = steadyGrid(120, 8);
 const version = steadyGrid(100, 4, 1);
@@ -23,15 +23,13 @@ function page() {
     hitEditing({
       chosen,
       setChosen: (hit) => (chosen = hit),
-      trackOf: (side: Side) => (side === "reference" || side === "recreation" ? track : null),
+      trackOf: (side: Side) => (side === "reference" || side === "version" ? track : null),
       grid,
-      lined: { reference: grid, version, spans: [{ referenceFirst: 3, versionFirst: 1, bars: 4 }] },
-      set: (_track, correction, what) => {
-        corrections.push(correction);
-        said.push(what);
-        return Promise.resolve();
+      aligned: { reference: grid, version, spans: [{ referenceFirst: 3, versionFirst: 1, bars: 4 }] },
+      set: (_track, change, label) => {
+        corrections.push(change(latest()));
+        said.push(label);
       },
-      latest,
     });
   const counted = () => countedDrums(estimate, latest(), grid).hits;
   return {
@@ -59,7 +57,7 @@ describe("a chosen hit", () => {
     const moved = snares(own.counted());
     expect(moved).toHaveLength(snares(heard as CountedHit[]).length);
     expect(moved[0]!.time - first.time).toBeCloseTo(0.004, 6);
-    expect(own.said.every((what) => what === "The hit is moved")).toBe(true);
+    expect(own.said.every((label) => label === "Hit moved")).toBe(true);
   });
 
   it("is struck harder and softer, never beyond full", () => {
@@ -109,13 +107,13 @@ describe("a new hit", () => {
   it("stands in the version where the bar is answered, in its own time", () => {
     const own = page();
     // Bar 4 beat 2 of the reference is bar 2 beat 2 of the version: five beats at 100 BPM.
-    own.editing().add("recreation", "hat", 13);
+    own.editing().add("version", "hat", 13);
     expect(own.corrections.at(-1)!.added![0]!.time).toBeCloseTo(1 + 5 * 0.6, 6);
   });
 
   it("cannot stand where nothing is recreated", () => {
     const own = page();
-    own.editing().add("recreation", "hat", 1);
+    own.editing().add("version", "hat", 1);
     expect(own.corrections).toEqual([]);
   });
 });

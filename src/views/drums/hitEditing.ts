@@ -1,9 +1,9 @@
 import { drumVoices, withChangedHit, withHit, withoutHit, type DrumCorrection } from "@/core/drums";
 import { secondsAt, type Grid } from "@/core/grid/grid";
-import type { LinedUpBars } from "@/core/study";
+import type { AlignedBars } from "@/core/study";
 import type { Side } from "@/listening/Playback";
 import type { ChosenHit, HitEdit } from "./HitPicture";
-import type { DrumTrack } from "./model";
+import type { DrumTrack } from "@/models/drums";
 
 const velocityStep = 0.04;
 
@@ -13,45 +13,46 @@ export function hitEditing({
   setChosen,
   trackOf,
   grid,
-  lined,
+  aligned,
   set,
-  latest,
 }: {
   chosen: ChosenHit | null;
   setChosen(hit: ChosenHit | null): void;
   trackOf(side: Side): DrumTrack | null;
   grid: Grid;
-  lined: LinedUpBars | null;
-  /** Lays a correction over a track's drums and says what was done. */
-  set(track: DrumTrack, correction: DrumCorrection, what: string): Promise<void>;
-  /** What was corrected so far, with what is on its way. */
-  latest(track: DrumTrack): DrumCorrection;
+  aligned: AlignedBars | null;
+  /** Changes what was corrected of a track's drums, with what is on its way, and says what was done. */
+  set(track: DrumTrack, change: (correction: DrumCorrection) => DrumCorrection, label: string): void;
 }) {
   const { beatsPerBar } = grid;
-  const editChosen = (alter: Parameters<typeof withChangedHit>[2], what: string) => {
+  const editChosen = (alter: Parameters<typeof withChangedHit>[2], label: string) => {
     const track = chosen && trackOf(chosen.side);
     if (!chosen || !track) return;
     const next = { ...chosen.own.hit, ...alter, confidence: 1, origin: "by hand" as const };
-    void set(track, withChangedHit(latest(track), chosen.own.hit, alter), what);
+    const old = chosen.own.hit;
+    set(track, (now) => withChangedHit(now, old, alter), label);
     setChosen({ ...chosen, own: { ...chosen.own, hit: next } });
   };
   const removeChosen = () => {
     const track = chosen && trackOf(chosen.side);
     if (!chosen || !track) return;
-    void set(track, withoutHit(latest(track), chosen.own.hit), "The hit is taken out");
+    const old = chosen.own.hit;
+    set(track, (now) => withoutHit(now, old), "Hit removed");
     setChosen(null);
   };
   const add = (side: Side, voice: (typeof drumVoices)[number], beat: number) => {
     const track = trackOf(side);
     if (!track) return;
     const bar = Math.floor(beat / beatsPerBar) + 1;
-    const span = lined?.spans.find((own) => bar >= own.referenceFirst && bar < own.referenceFirst + own.bars);
-    if (side === "recreation" && (!span || !lined)) return;
+    const span = aligned?.spans.find(
+      (own) => bar >= own.referenceFirst && bar < own.referenceFirst + own.bars,
+    );
+    if (side === "version" && (!span || !aligned)) return;
     const time =
       side === "reference"
         ? secondsAt(grid, beat)
-        : secondsAt(lined!.version, beat + (span!.versionFirst - span!.referenceFirst) * beatsPerBar);
-    void set(track, withHit(latest(track), { time, voice, velocity: 0.75 }), "A hit is added");
+        : secondsAt(aligned!.version, beat + (span!.versionFirst - span!.referenceFirst) * beatsPerBar);
+    set(track, (now) => withHit(now, { time, voice, velocity: 0.75 }), "Hit added");
   };
   const edit = (key: HitEdit, coarse: boolean) => {
     if (!chosen) return;
@@ -61,14 +62,14 @@ export function hitEditing({
     else if (key === "otherVoice")
       editChosen(
         { voice: drumVoices[(drumVoices.indexOf(hit.voice) + 1) % drumVoices.length]! },
-        "The hit has another voice",
+        "Voice of a hit changed",
       );
     else if (key === "later" || key === "earlier")
-      editChosen({ time: hit.time + sign * (coarse ? 0.005 : 0.001) }, "The hit is moved");
+      editChosen({ time: hit.time + sign * (coarse ? 0.005 : 0.001) }, "Hit moved");
     else
       editChosen(
         { velocity: Math.min(1, Math.max(0.02, hit.velocity + sign * velocityStep * (coarse ? 4 : 1))) },
-        "The hit is struck otherwise",
+        "Velocity changed",
       );
   };
   return { editChosen, removeChosen, add, edit };

@@ -2,7 +2,7 @@
 
 import { useState } from "react";
 import type { BarRange } from "@/core/grid/grid";
-import type { DrumsShown } from "./useDrums";
+import type { DrumsShown } from "@/models/drumsShown";
 
 const storageKey = "drum bars shown";
 const counts = [1, 2, 4, 8];

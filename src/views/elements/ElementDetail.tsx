@@ -3,7 +3,7 @@
 import { zodResolver } from "@hookform/resolvers/zod";
 import { useForm } from "react-hook-form";
 import { z } from "zod";
-import { fixed, frequency, points, signed } from "@/components/format";
+import { fixed, frequency, points, signed } from "@/models/format";
 import { measureRules, type ComparedElement } from "@/core/match";
 import type { ElementRecord, ElementState } from "@/core/study";
 
@@ -11,13 +11,13 @@ const states: ElementState[] = ["not started", "in work", "close enough", "done"
 
 const fieldsSchema = z
   .object({
-    name: z.string().trim().min(1, "Give it a name.").max(60),
-    fromHz: z.number("Give a frequency.").min(10, "At least 10 Hz.").max(22000, "At most 22000 Hz."),
-    toHz: z.number("Give a frequency.").min(10, "At least 10 Hz.").max(22000, "At most 22000 Hz."),
-    weight: z.number("Give a weight.").min(0, "Not below 0.").max(10, "10 at most."),
+    name: z.string().trim().min(1, "Enter a name.").max(60),
+    fromHz: z.number("Enter a frequency.").min(10, "At least 10 Hz.").max(22000, "At most 22000 Hz."),
+    toHz: z.number("Enter a frequency.").min(10, "At least 10 Hz.").max(22000, "At most 22000 Hz."),
+    weight: z.number("Enter a weight.").min(0, "0 at least.").max(10, "10 at most."),
     note: z.string().trim().max(500),
   })
-  .refine((fields) => fields.fromHz < fields.toHz, { path: ["toHz"], message: "Must lie above the start." });
+  .refine((fields) => fields.fromHz < fields.toHz, { path: ["toHz"], message: "Must be above the start." });
 
 type Fields = z.infer<typeof fieldsSchema>;
 
@@ -91,9 +91,9 @@ export function ElementDetail({
                   <span className="title">{points(aspect.score)}</span>
                   <span className="detail">
                     {aspect.name === "level" && measure.reference !== null
-                      ? `${signed(measure.reference)} dB against the loudness in the reference, ${signed(measure.version)} in yours. `
+                      ? `${signed(measure.reference)} dB relative to the loudness in the reference, ${signed(measure.version)} dB in yours. `
                       : ""}
-                    Up to {rule.justNoticeable} dB scores 100, every further {rule.halving} dB halves it.
+                    Up to {rule.justNoticeable} dB scores 100; every further {rule.halving} dB halves it.
                   </span>
                 </div>
               </li>
@@ -134,7 +134,7 @@ export function ElementDetail({
         className="plain-button underlined soft small-text justify-self-start"
         onClick={onRemove}
       >
-        Remove {element.name} from the list
+        Remove {element.name}
       </button>
     </aside>
   );
@@ -144,8 +144,8 @@ function sentence(element: ElementRecord, aspect: "level" | "tone", gap: number 
   if (gap === null) return aspect === "level" ? "Nothing to compare" : "No tone to compare";
   const rule = measureRules[aspect === "level" ? "elementLevel" : "elementTone"];
   if (aspect === "tone") {
-    return Math.abs(gap) <= rule.justNoticeable ? "Tone agrees" : `Tone is off by ${fixed(gap)} dB`;
+    return Math.abs(gap) <= rule.justNoticeable ? "Tone matches" : `Tone off by ${fixed(gap)} dB`;
   }
-  if (Math.abs(gap) <= rule.justNoticeable) return "Level agrees";
-  return `${fixed(Math.abs(gap))} dB too ${gap > 0 ? "strong" : "weak"} from ${frequency(element.fromHz)} to ${frequency(element.toHz)}`;
+  if (Math.abs(gap) <= rule.justNoticeable) return "Level matches";
+  return `${fixed(Math.abs(gap))} dB too ${gap > 0 ? "loud" : "quiet"} from ${frequency(element.fromHz)} to ${frequency(element.toHz)}`;
 }

@@ -17,75 +17,76 @@ import {
   verticalListSortingStrategy,
 } from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
-import { useRouter, useSearchParams } from "next/navigation";
-import { useState } from "react";
+import { useSearchParams } from "next/navigation";
 import { Button } from "react-bootstrap";
-import { fixed, points, signed } from "@/components/format";
+import { fixed, points, signed } from "@/models/format";
 import { HistoryLine } from "@/components/HistoryLine";
-import { useNotices } from "@/components/Notices";
 import { defaultElementWeight, type ComparedElement } from "@/core/match";
 import type { ElementRecord } from "@/core/study";
-import { useStudy } from "../study/StudyContext";
+import { useEdits, useStudy } from "../study/StudyContext";
 import { ElementDetail } from "./ElementDetail";
 import { FocusRange } from "./FocusRange";
 import { SpectrumCharts } from "../overview/SpectrumCharts";
-import type { ElementsModel } from "./model";
+import type { ElementsModel } from "@/models/elements";
+
+const newElement: Omit<ElementRecord, "id"> = {
+  name: "New element",
+  fromHz: 200,
+  toHz: 2000,
+  state: "not started",
+  note: "",
+  weight: defaultElementWeight,
+};
+
+const newElementId = () =>
+  Array.from(crypto.getRandomValues(new Uint8Array(8)), (byte) => byte.toString(16).padStart(2, "0")).join(
+    "",
+  );
 
 const gapOf = (compared: ComparedElement | undefined, aspect: "level" | "tone") =>
   compared?.aspects.find((a) => a.name === aspect)?.measures[0]?.gap ?? null;
 
 export function Elements({ model }: { model: ElementsModel | null }) {
-  const { study, version, standings, selection, addressOf, change } = useStudy();
-  const { say } = useNotices();
-  const router = useRouter();
+  const { study, version, scores, selection, go } = useStudy();
+  const { edit } = useEdits();
   const asked = useSearchParams().get("element");
-  const chosen = study.elements.find((element) => element.id === asked) ?? study.elements[0] ?? null;
-  // The order shown at once while the server still writes it.
-  const [order, setOrder] = useState<string[] | null>(null);
-  const shown = order ? order.flatMap((id) => study.elements.find((e) => e.id === id) ?? []) : study.elements;
+  const shown = study.elements;
+  const chosen = shown.find((element) => element.id === asked) ?? shown[0] ?? null;
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
   );
-  const choose = (id: string) => router.replace(addressOf("elements", { element: id }), { scroll: false });
+  const choose = (id: string) => go({ element: id });
 
-  const reorder = async (next: string[]) => {
-    setOrder(next);
-    await change("PUT", `/api/studies/${study.id}/elements`, { order: next });
-  };
   const dropped = ({ active, over }: DragEndEvent) => {
     if (!over || active.id === over.id) return;
-    const ids = shown.map((e) => e.id);
-    const next = arrayMove(ids, ids.indexOf(String(active.id)), ids.indexOf(String(over.id)));
-    void reorder(next).then(() => say("The order was changed.", () => reorder(ids)));
-  };
-  const add = async () => {
-    setOrder(null);
-    await change("POST", `/api/studies/${study.id}/elements`, {
-      name: "New element",
-      fromHz: 200,
-      toHz: 2000,
-      weight: defaultElementWeight,
+    edit("Elements reordered", (now) => {
+      const ids = now.elementOrder;
+      return {
+        ...now,
+        elementOrder: arrayMove(ids, ids.indexOf(String(active.id)), ids.indexOf(String(over.id))),
+      };
     });
   };
-  const remove = async (element: ElementRecord) => {
-    setOrder(null);
-    if (!(await change("DELETE", `/api/elements/${element.id}`))) return;
-    const { id: _gone, ...fields } = element;
-    say(
-      `“${element.name}” was removed.`,
-      () => void change("POST", `/api/studies/${study.id}/elements`, fields),
-    );
+  const add = () => {
+    const id = newElementId();
+    edit("Element added", (now) => ({
+      ...now,
+      elements: { ...now.elements, [id]: newElement },
+      elementOrder: [...now.elementOrder, id],
+    }));
+    choose(id);
   };
-  const revise = async (element: ElementRecord, next: Partial<ElementRecord>) => {
-    const before = Object.fromEntries(
-      Object.keys(next).map((key) => [key, element[key as keyof ElementRecord]]),
-    );
-    const address = `/api/elements/${element.id}`;
-    if (await change("PATCH", address, next)) {
-      say(`“${next.name ?? element.name}” was changed.`, () => void change("PATCH", address, before));
-    }
-  };
+  const remove = ({ id, name }: ElementRecord) =>
+    edit(`“${name}” removed`, (now) => ({
+      ...now,
+      elementOrder: now.elementOrder.filter((own) => own !== id),
+    }));
+  const revise = ({ id, name }: ElementRecord, next: Partial<ElementRecord>) =>
+    edit(`“${next.name ?? name}” changed`, (now) => {
+      const own = now.elements[id];
+      return own ? { ...now, elements: { ...now.elements, [id]: { ...own, ...next } } } : now;
+    });
 
   return (
     <div className="elements-view">
@@ -95,11 +96,11 @@ export function Elements({ model }: { model: ElementsModel | null }) {
             <h1>Elements{version ? `, version ${version.number}` : ""}</h1>
             <p>
               {model
-                ? `Each heard through its own frequency range, against the loudness of the whole mix${selection ? ", in the selection" : ""}.`
-                : "What you keep count of part by part. Scores come with the first analysed version."}
+                ? `Each through its own frequency range, relative to the loudness of the whole mix${selection ? ", in the selection" : ""}.`
+                : "What you track part by part. Scores appear with the first analysed version."}
             </p>
           </div>
-          <Button variant="quiet" className="text-nowrap" onClick={() => void add()}>
+          <Button variant="quiet" className="text-nowrap" onClick={add}>
             Add an element
           </Button>
         </div>
@@ -126,7 +127,7 @@ export function Elements({ model }: { model: ElementsModel | null }) {
                     key={element.id}
                     element={element}
                     compared={model?.elements[element.id]}
-                    history={standings.map((s) => s.elements[element.id] ?? null)}
+                    history={scores.map((s) => s.elements[element.id] ?? null)}
                     selected={element.id === chosen?.id}
                     onChoose={() => choose(element.id)}
                   />
@@ -137,14 +138,14 @@ export function Elements({ model }: { model: ElementsModel | null }) {
         </DndContext>
         {model && chosen && version && (
           <SpectrumCharts
-            curves={model.curves}
+            spectra={model.spectra}
             marked={chosen}
             versionName={`version ${version.number}`}
             gain={model.gainToReference}
           />
         )}
         {study.elements.length === 0 && (
-          <p className="soft mt-3">No elements. Add those you want to keep count of.</p>
+          <p className="soft mt-3">No elements yet. Add the ones you want to track.</p>
         )}
       </div>
       {chosen && (

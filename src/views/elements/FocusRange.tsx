@@ -1,4 +1,4 @@
-import { frequency } from "@/components/format";
+import { frequency } from "@/models/format";
 
 const low = Math.log2(20);
 const octaves = Math.log2(20000) - low;

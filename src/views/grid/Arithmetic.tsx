@@ -1,9 +1,9 @@
 "use client";
 
 import { useState } from "react";
-import { fixed, signed } from "@/components/format";
+import { fixed, signed } from "@/models/format";
 import { noteSeconds, semitonesOfRatio } from "@/core/units";
-import type { GridSide } from "./model";
+import type { GridSide } from "@/models/grid";
 
 const values: { name: string; value: number }[] = [
   { name: "1/4", value: 1 / 4 },

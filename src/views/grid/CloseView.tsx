@@ -1,22 +1,22 @@
 "use client";
 
 import { useEffect, useMemo, useRef, useState } from "react";
-import { fixed } from "@/components/format";
-import { useStoredCurve } from "@/components/useStoredCurve";
+import { fixed } from "@/models/format";
+import { floatsOf, useStoredCurve, type StoredCurve } from "@/components/useStoredCurve";
 import { useThemeInks } from "@/components/useThemeInks";
 import { fineContext, useWidth } from "@/components/useWidth";
 import { barStart, beatAt, positionAt, secondsAt, type Grid } from "@/core/grid/grid";
-import type { LinedUpBars } from "@/core/study";
+import type { AlignedBars } from "@/core/study";
 import { usePlayback } from "@/listening/Playback";
-import type { GridSide } from "./model";
+import type { GridSide } from "@/models/grid";
 import { useSamples, type SampleWindow } from "./useSamples";
 
 /** How much of a bar is shown. */
 const looks = [
   { name: "two bars", bars: 2 },
-  { name: "a bar", bars: 1 },
-  { name: "a beat", bars: 0.25 },
-  { name: "an attack", bars: 0.0625 },
+  { name: "one bar", bars: 1 },
+  { name: "one beat", bars: 0.25 },
+  { name: "one transient", bars: 0.0625 },
 ] as const;
 
 interface Half {
@@ -25,7 +25,7 @@ interface Half {
   from: number;
   to: number;
   samples: SampleWindow | null;
-  onsets: Uint8Array<ArrayBuffer> | null;
+  onsets: StoredCurve | null;
 }
 
 const height = 216;
@@ -38,13 +38,13 @@ const rulerHeight = 18;
 export function CloseView({
   upper,
   lower,
-  lined,
+  aligned,
   bar,
   onBar,
 }: {
   upper: GridSide;
   lower: GridSide | null;
-  lined: LinedUpBars | null;
+  aligned: AlignedBars | null;
   bar: number;
   onBar(bar: number): void;
 }) {
@@ -63,7 +63,7 @@ export function CloseView({
   const lastBeat = firstBeat + beats;
   const upperFrom = secondsAt(grid, firstBeat);
   const upperTo = secondsAt(grid, lastBeat);
-  const span = lined?.spans.find(
+  const span = aligned?.spans.find(
     ({ referenceFirst, bars }) => bar >= referenceFirst && bar < referenceFirst + bars,
   );
   const shift = span ? (span.versionFirst - span.referenceFirst) * beatsPerBar : null;
@@ -77,8 +77,8 @@ export function CloseView({
     lowerFrom,
     lowerTo,
   );
-  const upperOnsets = useStoredCurve(upper.hash, "onsets");
-  const lowerOnsets = useStoredCurve(lower?.hash ?? null, "onsets");
+  const upperOnsets = useStoredCurve(upper.hash, "onsetStrength");
+  const lowerOnsets = useStoredCurve(lower?.hash ?? null, "onsetStrength");
 
   const halves = useMemo(
     (): { up: Half; down: Half | null } => ({
@@ -116,10 +116,10 @@ export function CloseView({
       width,
       middle,
       -1,
-      isReference ? inks.reference : inks.recreation,
-      isReference ? inks.referenceTint : inks.recreationTint,
+      isReference ? inks.reference : inks.version,
+      isReference ? inks.referenceTint : inks.versionTint,
     );
-    if (halves.down) drawHalf(context, halves.down, width, middle, 1, inks.recreation, inks.recreationTint);
+    if (halves.down) drawHalf(context, halves.down, width, middle, 1, inks.version, inks.versionTint);
     context.fillStyle = inks.soft;
     context.fillRect(0, Math.round(middle) - 0.5, width, 1);
   }, [width, halves, inks, firstBeat, lastBeat, beatsPerBar, upper.kind]);
@@ -147,22 +147,22 @@ export function CloseView({
       <div className="d-flex align-items-baseline gap-3 small-text mb-1">
         <span className="strong" style={{ fontSize: "0.9375rem" }}>
           Bar {bar}
-          {span && lined ? (
+          {span && aligned ? (
             <span className="soft fw-normal">
               {" "}
-              · answered by bar {bar + span.versionFirst - span.referenceFirst}
+              · your bar {bar + span.versionFirst - span.referenceFirst}
             </span>
           ) : lower ? (
             <span className="soft fw-normal"> · not recreated</span>
           ) : null}
         </span>
         <button type="button" className="plain-button underlined" onClick={() => onBar(bar - 1)}>
-          bar before
+          Previous bar
         </button>
         <button type="button" className="plain-button underlined" onClick={() => onBar(bar + 1)}>
-          next bar
+          Next bar
         </button>
-        <span className="choices ms-auto" role="group" aria-label="How close to look">
+        <span className="choices ms-auto" role="group" aria-label="Zoom">
           {looks.map((one) => (
             <button
               key={one.name}
@@ -200,7 +200,7 @@ export function CloseView({
         <div ref={playhead} className="close-playhead" style={{ top: rulerHeight }} />
       </div>
       <div className="tiny-text soft d-flex justify-content-between">
-        <span>Filled: waveform. Line: onset strength. Upright lines: the grid.</span>
+        <span>Filled: waveform. Line: onset strength. Vertical lines: the grid.</span>
         <span>
           {milliseconds < 1000 ? `${Math.round(milliseconds)} ms` : `${fixed(milliseconds / 1000, 2)} s`} wide
         </span>
@@ -275,19 +275,19 @@ function drawHalf(
       context.fillRect(x, direction < 0 ? middle - tall : middle, 1, tall);
     }
   }
-  if (onsets && onsets.byteLength > 8) {
-    const curve = new Float32Array(onsets.buffer, onsets.byteOffset, onsets.byteLength >> 2);
-    const framesPerSecond = curve[0]!;
+  if (onsets && onsets.rate > 0) {
+    const curve = floatsOf(onsets);
+    const framesPerSecond = onsets.rate;
     const first = Math.floor(from * framesPerSecond) - 1;
     const last = Math.ceil(to * framesPerSecond) + 1;
     let most = 1;
-    for (let i = first; i <= last; i++) most = Math.max(most, curve[i + 1] ?? 0);
+    for (let i = first; i <= last; i++) most = Math.max(most, curve[i] ?? 0);
     context.strokeStyle = ink;
     context.lineWidth = 1.5;
     context.beginPath();
     for (let i = first; i <= last; i++) {
       const x = ((i / framesPerSecond - from) / (to - from)) * width;
-      const y = middle + direction * ((curve[i + 1] ?? 0) / most) * reach * 0.92;
+      const y = middle + direction * ((curve[i] ?? 0) / most) * reach * 0.92;
       if (i === first) context.moveTo(x, y);
       else context.lineTo(x, y);
     }

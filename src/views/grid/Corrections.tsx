@@ -1,9 +1,10 @@
 "use client";
 
 import { useEffect, useRef, useState } from "react";
-import { useHotkeys } from "react-hotkeys-hook";
 import { Button } from "react-bootstrap";
-import { fixed, signed } from "@/components/format";
+import { z } from "zod";
+import { fixed, signed } from "@/models/format";
+import { send, sentenceOf } from "@/components/requests";
 import { useNotices } from "@/components/Notices";
 import {
   fastestTyped,
@@ -13,8 +14,8 @@ import {
   type GridCorrection,
 } from "@/core/grid/correction";
 import { metreName } from "@/core/grid/grid";
-import { useStudy } from "../study/StudyContext";
-import type { GridSide } from "./model";
+import { useEdits } from "../study/StudyContext";
+import type { GridSide } from "@/models/grid";
 import { tappedBpm, tapsKept } from "./tapping";
 
 const nudges = [-10, -5, -1, 1, 5, 10];
@@ -46,15 +47,21 @@ export function Corrections({
   playhead(): number;
   onBarOne(): void;
 }) {
-  const { change } = useStudy();
+  const { editItem } = useEdits();
   const { say } = useNotices();
   const { correction, grid, measured, tempo } = side;
-  const address = `/api/grids/${side.placeId}`;
-  const undo = () => void change("DELETE", address);
-  const correct = async (next: GridCorrection, what: string, tapped = false) => {
-    if (await change("POST", address, { correction: next, tapped })) say(`${what}.`, undo);
+  const correct = (label: string, change: (now: GridCorrection) => GridCorrection) =>
+    editItem(side.itemId, label, ({ grid: now }) => ({ grid: change(now) }));
+  const sharpen = async (bpm: number) => {
+    const found = await send(
+      "GET",
+      `/api/items/${side.itemId}/tempo?near=${bpm}`,
+      undefined,
+      z.object({ bpm: z.number() }),
+    );
+    if (!found.ok) return say(sentenceOf(found.refusal));
+    correct(`Tempo tapped: ${fixed(found.value.bpm, 2)} BPM`, (now) => ({ ...now, bpm: found.value.bpm }));
   };
-  useHotkeys("mod+shift+z", undo, { enabled: side.correctionsMade > 0 }, [side]);
 
   const counted = grid?.bpm ?? null;
   const candidates = [
@@ -70,18 +77,12 @@ export function Corrections({
             candidates.every((c) => Math.abs(c.bpm / bpm - 1) > 0.01),
         );
   const nudge = correction.nudgeSeconds ?? 0;
-  const setTempo = (bpm: number, tapped = false) =>
-    void correct(
-      { ...correction, bpm: Math.round(bpm * 100) / 100 },
-      tapped
-        ? `Tapped about ${fixed(bpm, 0)} BPM; the onsets nearby say it exactly`
-        : `${side.name} is at ${fixed(bpm, 2)} BPM now`,
-      tapped,
-    );
+  const setTempo = (bpm: number) =>
+    correct(`Tempo set to ${fixed(bpm, 2)} BPM`, (now) => ({ ...now, bpm: Math.round(bpm * 100) / 100 }));
   return (
     <div className="stacked">
       <div className="field-label">
-        <span className="small-text soft">Readings of the tempo, how sure</span>
+        <span className="small-text soft">Tempo readings, by confidence</span>
         <div className="readings">
           {candidates.map(({ bpm, confidence }) => (
             <button
@@ -107,7 +108,7 @@ export function Corrections({
       </div>
       <div className="field-pair">
         <TempoField key={counted ?? 0} bpm={counted} onSet={(bpm) => setTempo(bpm)} />
-        <TapButton onTapped={(bpm) => setTempo(bpm, true)} />
+        <TapButton onTapped={(bpm) => void sharpen(bpm)} />
       </div>
       <div className="field-label">
         <span className="small-text soft">
@@ -121,10 +122,10 @@ export function Corrections({
               className="btn btn-quiet btn-sm"
               aria-label={`${Math.abs(ms)} ms ${ms < 0 ? "earlier" : "later"}`}
               onClick={() =>
-                void correct(
-                  { ...correction, nudgeSeconds: Math.round(1e6 * (nudge + ms / 1000)) / 1e6 },
-                  `The grid was moved by ${signed(ms, 0)} ms`,
-                )
+                correct(`Grid nudged by ${signed(ms, 0)} ms`, (now) => ({
+                  ...now,
+                  nudgeSeconds: Math.round(1e6 * ((now.nudgeSeconds ?? 0) + ms / 1000)) / 1e6,
+                }))
               }
             >
               {signed(ms, 0)}
@@ -139,10 +140,10 @@ export function Corrections({
             className="form-select form-select-sm"
             value={grid?.beatsPerBar ?? 4}
             onChange={(event) =>
-              void correct(
-                { ...correction, beatsPerBar: Number(event.target.value) },
-                `The metre is ${metreName(Number(event.target.value))} now`,
-              )
+              correct(`Metre set to ${metreName(Number(event.target.value))}`, (now) => ({
+                ...now,
+                beatsPerBar: Number(event.target.value),
+              }))
             }
           >
             {offeredMetres.map((beats) => (
@@ -159,16 +160,14 @@ export function Corrections({
             value={grid?.steady === false ? "following" : "steady"}
             disabled={!measured}
             onChange={(event) =>
-              void correct(
-                { ...correction, manner: event.target.value as "steady" | "following" },
-                event.target.value === "steady"
-                  ? "Beats lie on one tempo now"
-                  : "Beats follow the player now",
+              correct(
+                event.target.value === "steady" ? "Beats set to one exact tempo" : "Beats follow the player",
+                (now) => ({ ...now, manner: event.target.value as "steady" | "following" }),
               )
             }
           >
-            <option value="steady">exact tempo</option>
-            <option value="following">follow player</option>
+            <option value="steady">Exact tempo</option>
+            <option value="following">Follow the player</option>
           </select>
         </label>
       </div>
@@ -176,33 +175,29 @@ export function Corrections({
         <Button
           size="sm"
           variant="quiet"
-          title="Bar 1 begins at the playhead"
+          title="Bar 1 starts at the playhead"
           onClick={() => {
-            void correct(
-              { ...correction, barOneAt: Math.round(1e4 * (playhead() - nudge)) / 1e4 },
-              "Bar 1 begins at the playhead now",
-            );
+            const at = playhead();
+            correct("Bar 1 set at the playhead", (now) => ({
+              ...now,
+              barOneAt: Math.round(1e4 * (at - (now.nudgeSeconds ?? 0))) / 1e4,
+            }));
             onBarOne();
           }}
         >
           Bar 1 here
         </Button>
-        <Button size="sm" variant="quiet" disabled={side.correctionsMade === 0} onClick={undo}>
-          Undo
-        </Button>
         <Button
           size="sm"
           variant="quiet"
           disabled={isEmptyCorrection(correction)}
-          onClick={() => void correct({}, "The grid is as measured again")}
+          onClick={() => correct("Grid reset to detected", () => ({}))}
         >
-          As measured
+          Reset to detected
         </Button>
       </div>
       <p className="small-text soft m-0">
-        {isEmptyCorrection(correction)
-          ? "Nothing is corrected; this is what was measured."
-          : "Corrected by you; the measurement is kept beside it."}
+        {isEmptyCorrection(correction) ? "As detected." : "Edited by you. The detected grid is kept."}
       </p>
     </div>
   );

@@ -4,19 +4,20 @@ import { useState } from "react";
 import { Button } from "react-bootstrap";
 import type { CoverageSpan } from "@/core/align/coverage";
 import { barsOf } from "@/core/grid/grid";
-import { coverageWords } from "../study/coverageWords";
-import { useStudy } from "../study/StudyContext";
+import { coverageWords } from "@/models/coverage";
+import { useCoverage, useStudy } from "../study/StudyContext";
 
 /** Which bars answer which, to be typed; the strip shows the same and lets its edges be dragged. */
 export function CoverageTable() {
-  const { version, lined, lineUps, facts, study, setCoverage, selectBars } = useStudy();
+  const { version, aligned, alignments, facts, study, selectBars } = useStudy();
+  const setCoverage = useCoverage();
   const [wrong, setWrong] = useState<string | null>(null);
   if (!version) return null;
-  const found = lineUps[version.id]?.alignment ?? null;
+  const found = alignments[version.id]?.alignment ?? null;
   const reference = (study.reference && facts[study.reference.id]?.grid) ?? null;
   const own = facts[version.id]?.grid ?? null;
   if (!reference || !own) return null;
-  const spans = lined?.spans ?? [];
+  const spans = aligned?.spans ?? [];
   const set = (place: number, next: CoverageSpan) => {
     const all = { reference: barsOf(reference), version: barsOf(own) };
     const fits =
@@ -37,7 +38,7 @@ export function CoverageTable() {
         next.referenceFirst < o.referenceFirst + o.bars && o.referenceFirst < next.referenceFirst + next.bars,
     );
     if (clash) {
-      setWrong("Those bars of the reference are answered already.");
+      setWrong("Those reference bars are already used by another passage.");
       return;
     }
     setWrong(null);
@@ -65,16 +66,16 @@ export function CoverageTable() {
     />
   );
   return (
-    <section aria-label="Which bars are recreated">
-      <h2 className="mb-1">Which bars are recreated</h2>
+    <section aria-label="Recreated bars">
+      <h2 className="mb-1">Recreated bars</h2>
       <p className="small-text soft mb-2">
-        {lined
-          ? coverageWords(lined, `version ${version.number}`)
-          : "The two could not be lined up by bars. Add a passage by hand, or correct the grids."}
+        {aligned
+          ? coverageWords(aligned, `version ${version.number}`)
+          : "The two couldn't be aligned bar by bar. Add a passage yourself, or check the grids."}
         {version.coverage
           ? " Set by you."
           : found
-            ? ` Found; bars agree by ${Math.round(100 * found.agreement)} %.`
+            ? ` Found automatically; bars agree by ${Math.round(100 * found.agreement)} %.`
             : ""}
       </p>
       {spans.length > 0 && (
@@ -83,7 +84,7 @@ export function CoverageTable() {
             <tr>
               <th className="in-reference">From bar</th>
               <th>Bars</th>
-              <th className="in-recreation">Version bar</th>
+              <th className="in-version">Version bar</th>
               <th>
                 <span className="visually-hidden">Actions</span>
               </th>
@@ -141,14 +142,14 @@ export function CoverageTable() {
           onClick={() => {
             const free = firstFree(spans, barsOf(reference).last, barsOf(own).last);
             if (free) set(spans.length, free);
-            else setWrong("Every bar of one side is answered already.");
+            else setWrong("Every bar of one side is already used.");
           }}
         >
           Add a passage
         </Button>
         {version.coverage && (
           <Button size="sm" variant="quiet" onClick={() => setCoverage(null)}>
-            Find by itself
+            Find automatically
           </Button>
         )}
       </div>

@@ -1,10 +1,10 @@
 "use client";
 
-import { fixed, signed } from "@/components/format";
+import { fixed, signed } from "@/models/format";
 import { barStart, metreName } from "@/core/grid/grid";
-import { timesOf, type LinedUpBars } from "@/core/study";
+import { timesOf, type AlignedBars } from "@/core/study";
 import { tempoGap } from "@/core/units";
-import type { GridSide } from "./model";
+import type { GridSide } from "@/models/grid";
 
 interface Row {
   name: string;
@@ -24,25 +24,25 @@ const swingGap = (a: GridSide | null, b: GridSide | null, of: "eighths" | "sixte
 };
 
 /** How far the version drifts from the reference over the bars that answer each other, in seconds. */
-export function driftSeconds(lined: LinedUpBars): number | null {
-  const longest = [...lined.spans].sort((a, b) => b.bars - a.bars)[0];
+export function driftSeconds(aligned: AlignedBars): number | null {
+  const longest = [...aligned.spans].sort((a, b) => b.bars - a.bars)[0];
   if (!longest) return null;
-  const times = timesOf(longest, lined);
+  const times = timesOf(longest, aligned);
   return times.version.to - times.version.from - (times.reference.to - times.reference.from);
 }
 
 /** Where the first answering bar begins in the version, less where its bar begins in the reference. */
-export function startOffset(lined: LinedUpBars): number | null {
-  const first = lined.spans[0];
+export function startOffset(aligned: AlignedBars): number | null {
+  const first = aligned.spans[0];
   if (!first) return null;
-  const times = timesOf(first, lined);
+  const times = timesOf(first, aligned);
   return times.version.from - times.reference.from;
 }
 
 /** Which bar begins the version, and how far its time is from that in the reference. */
-function startWords(lined: LinedUpBars): string {
-  const first = lined.spans[0];
-  const offset = startOffset(lined);
+function startWords(aligned: AlignedBars): string {
+  const first = aligned.spans[0];
+  const offset = startOffset(aligned);
   if (!first || offset === null) return "–";
   const there =
     first.referenceFirst === first.versionFirst
@@ -75,7 +75,7 @@ export function TempoHead({ reference, version }: { reference: GridSide | null; 
       </div>
       {version && (
         <div>
-          <div className="in-recreation small-text">{version.name}</div>
+          <div className="in-version small-text">{version.name}</div>
           <span className="value" data-testid="version-bpm">
             {b ? fixed(b.bpm, 2) : "–"}
           </span>{" "}
@@ -102,11 +102,11 @@ export function TempoHead({ reference, version }: { reference: GridSide | null; 
 export function GridTable({
   reference,
   version,
-  lined,
+  aligned,
 }: {
   reference: GridSide | null;
   version: GridSide | null;
-  lined: LinedUpBars | null;
+  aligned: AlignedBars | null;
 }) {
   const a = reference?.grid ?? null;
   const b = version?.grid ?? null;
@@ -128,17 +128,17 @@ export function GridTable({
     },
     { name: "Beats", reference: manner(reference), version: manner(version), gap: "" },
     {
-      name: "Bar 1 begins at",
+      name: "Bar 1 starts at",
       reference: barOne(reference),
       version: barOne(version),
-      gap: lined ? startWords(lined) : "–",
+      gap: aligned ? startWords(aligned) : "–",
     },
     { name: "First sound at", reference: leadIn(reference), version: leadIn(version), gap: "" },
     {
       name: "Drift",
       reference: "",
       version: "",
-      gap: lined ? `${milliseconds(driftSeconds(lined))} over the longest passage` : "–",
+      gap: aligned ? `${milliseconds(driftSeconds(aligned))} over the longest passage` : "–",
     },
     {
       name: "Swing of eighths",
@@ -162,7 +162,7 @@ export function GridTable({
             <span className="visually-hidden">Measure</span>
           </th>
           <th className="number in-reference">Reference</th>
-          <th className="number in-recreation">{version?.name ?? "No version yet"}</th>
+          <th className="number in-version">{version?.name ?? "No version yet"}</th>
           <th className="number">Gap</th>
         </tr>
       </thead>

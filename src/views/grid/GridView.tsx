@@ -1,9 +1,9 @@
 "use client";
 
-import { useState } from "react";
-import { useRouter, useSearchParams } from "next/navigation";
+import { useMemo, useState } from "react";
+import { useSearchParams } from "next/navigation";
 import { barsOf, beatAt, hasBars, secondsAt } from "@/core/grid/grid";
-import type { LinedUpBars } from "@/core/study";
+import type { AlignedBars } from "@/core/study";
 import { usePlayback } from "@/listening/Playback";
 import { useStudy } from "../study/StudyContext";
 import { Arithmetic } from "./Arithmetic";
@@ -12,18 +12,19 @@ import { Corrections } from "./Corrections";
 import { CoverageTable } from "./CoverageTable";
 import { GridTable, TempoHead } from "./GridTable";
 import { Intended } from "./Intended";
-import type { GridModel, GridSide } from "./model";
+import { correctedGrids, type GridModel, type GridSide } from "@/models/grid";
 import { StemPlace } from "./StemPlace";
 import { TempoCurve } from "./TempoCurve";
 
 /** Tempo, beats and bars of both sides, to be seen, heard, corrected and held against each other. */
-export function GridView({ model }: { model: GridModel }) {
-  const { study, version, bars, lined, addressOf, lineUps } = useStudy();
+export function GridView({ model: sent }: { model: GridModel }) {
+  const { study, bars, aligned, go, itemOf, isWorking } = useStudy();
+  // eslint-disable-next-line react-hooks/exhaustive-deps -- items change with the study
+  const model = useMemo(() => correctedGrids(sent, itemOf), [sent, study]);
   const playback = usePlayback();
-  const router = useRouter();
   const asked = useSearchParams().get("grid");
   const sides = [model.reference, model.version, ...model.stems].filter((side) => side !== null);
-  const chosen = sides.find((side) => side.placeId === asked) ?? sides[0] ?? null;
+  const chosen = sides.find((side) => side.itemId === asked) ?? sides[0] ?? null;
   // The bar looked at follows the selection until it is moved from there.
   const selected = bars?.first ?? null;
   const [looked, setLooked] = useState<{ bar: number; selected: number | null } | null>(null);
@@ -36,8 +37,8 @@ export function GridView({ model }: { model: GridModel }) {
         <h1>Grid</h1>
         <p>
           {study.reference
-            ? "The grid comes with the analysis of the reference."
-            : "Bring in a reference, and its tempo, beats and bars stand here."}
+            ? "The grid appears once the reference has been analysed."
+            : "Add a reference to see its tempo, beats and bars."}
         </p>
       </div>
     );
@@ -49,23 +50,21 @@ export function GridView({ model }: { model: GridModel }) {
         ? model.reference
         : chosen;
   const lower = upper.kind === "reference" ? model.version : null;
-  const shownBar = bar ?? (lined ? Math.max(1, lined.spans[0]?.referenceFirst ?? 1) : 1);
+  const shownBar = bar ?? (aligned ? Math.max(1, aligned.spans[0]?.referenceFirst ?? 1) : 1);
   const moveTo = (next: number) => {
     if (!upper.grid) return;
     const all = barsOf(upper.grid);
     setBar(Math.max(all.first, Math.min(all.last, next)));
   };
-  const choose = (side: GridSide) =>
-    router.replace(addressOf("grid", { grid: side.placeId }), { scroll: false });
-  const state = version ? lineUps[version.id] : undefined;
+  const choose = (side: GridSide) => go({ grid: side.itemId });
   return (
     <div className="grid-view">
       <div className="stacked" style={{ gap: 18 }}>
         <div className="view-heading in-line m-0">
           <h1>Grid</h1>
-          {state && !state.current && (
+          {isWorking && (
             <p className="needs-attention" role="status">
-              Lining up and match are being worked out again.
+              Updating alignment and match …
             </p>
           )}
         </div>
@@ -74,32 +73,32 @@ export function GridView({ model }: { model: GridModel }) {
           <CloseView
             upper={upper}
             lower={lower?.grid ? lower : null}
-            lined={upper.kind === "reference" ? lined : null}
+            aligned={upper.kind === "reference" ? aligned : null}
             bar={shownBar}
             onBar={moveTo}
           />
         ) : (
           <p className="soft m-0">
-            No bars were found in {upper.name.toLowerCase()}. Type or tap its tempo beside, and set where bar
-            1 begins.
+            No bars were found in {upper.name.toLowerCase()}. Type or tap its tempo on the right, and set bar
+            1.
           </p>
         )}
-        <GridTable reference={model.reference} version={model.version} lined={lined} />
-        <TempoCurve reference={model.reference} version={model.version} lined={lined} />
+        <GridTable reference={model.reference} version={model.version} aligned={aligned} />
+        <TempoCurve reference={model.reference} version={model.version} aligned={aligned} />
         <div className="two-columns">
           {model.version && <CoverageTable />}
           <Arithmetic reference={model.reference} version={model.version} />
         </div>
       </div>
       <aside className="stacked align-content-start" style={{ gap: 18 }} aria-label="Corrections">
-        <section className="stacked" aria-label="Correct the grid">
-          <h2>Correct the grid</h2>
+        <section className="stacked" aria-label="Edit the grid">
+          <h2>Edit the grid</h2>
           <div className="choices side-choice" role="group" aria-label="Whose grid">
             {sides.map((side) => (
               <button
-                key={side.placeId}
+                key={side.itemId}
                 type="button"
-                className={`plain-button ${side.kind === "reference" ? "in-reference" : "in-recreation"}`}
+                className={`plain-button ${side.kind === "reference" ? "in-reference" : "in-version"}`}
                 aria-pressed={side === chosen}
                 onClick={() => choose(side)}
               >
@@ -108,11 +107,11 @@ export function GridView({ model }: { model: GridModel }) {
             ))}
           </div>
           <Corrections
-            key={chosen.placeId}
+            key={chosen.itemId}
             side={chosen}
             playhead={() =>
-              chosen.kind === "version" && lined
-                ? versionSeconds(lined, playback.position())
+              chosen.kind === "version" && aligned
+                ? versionSeconds(aligned, playback.position())
                 : playback.position()
             }
             onBarOne={() => chosen.kind === "reference" && setBar(1)}
@@ -126,8 +125,8 @@ export function GridView({ model }: { model: GridModel }) {
 }
 
 /** The time of the version that answers a time of the reference; the same time where nothing does. */
-function versionSeconds(lined: LinedUpBars, seconds: number): number {
-  const { reference, version, spans } = lined;
+function versionSeconds(aligned: AlignedBars, seconds: number): number {
+  const { reference, version, spans } = aligned;
   const at = barAtTime(reference, seconds);
   const span = spans.find((s) => at >= s.referenceFirst && at < s.referenceFirst + s.bars);
   if (!span) return seconds;

@@ -2,53 +2,49 @@
 
 import { useState } from "react";
 import { Button } from "react-bootstrap";
-import { fixed, signed } from "@/components/format";
-import { useNotices } from "@/components/Notices";
+import { fixed, signed } from "@/models/format";
 import { fastestTyped, slowestTyped } from "@/core/grid/correction";
 import type { IntendedChanges } from "@/core/match";
 import { sameTempo } from "@/listening/ListeningBar";
-import { useStudy } from "../study/StudyContext";
-import type { GridSide } from "./model";
+import { useEdits, useStudy } from "../study/StudyContext";
+import type { GridSide } from "@/models/grid";
 
-/** What is different on purpose: it is compensated and costs nothing in the match. */
+/** What is different on purpose: it is compensated and does not lower the match. */
 export function Intended({ reference, version }: { reference: GridSide | null; version: GridSide | null }) {
-  const { study, version: track, lineUps, change } = useStudy();
-  const { say } = useNotices();
+  const { study, version: track, alignments } = useStudy();
+  const { editStudy } = useEdits();
   const [wrong, setWrong] = useState<string | null>(null);
   const { intended } = study;
-  const address = `/api/studies/${study.id}`;
-  const set = async (next: IntendedChanges, what: string) => {
+  const set = (next: Partial<IntendedChanges>, label: string) => {
     setWrong(null);
-    if (await change("PATCH", address, { intended: next })) {
-      say(`${what} The match was worked out again.`, () => void change("PATCH", address, { intended }));
-    }
+    editStudy(label, { intended: { ...intended, drums: [...(intended.drums ?? [])], ...next } });
   };
-  const found = track ? lineUps[track.id]?.alignment : null;
+  const found = track ? alignments[track.id]?.alignment : null;
   const a = reference?.grid?.bpm;
   const b = version?.grid?.bpm;
-  const offers: { says: string; take(): void }[] = [];
+  const offers: { label: string; take(): void }[] = [];
   if (a && b && !sameTempo(b / a) && intended.bpm === null) {
     const bpm = Math.round(b * 100) / 100;
     offers.push({
-      says: `${fixed(bpm, 2)} BPM is meant`,
-      take: () => void set({ ...intended, bpm }, `${fixed(bpm, 2)} BPM is meant.`),
+      label: `Keep ${fixed(bpm, 2)} BPM`,
+      take: () => set({ bpm }, `${fixed(bpm, 2)} BPM marked as intended`),
     });
   }
   if (found?.semitones && intended.semitones !== found.semitones) {
     const { semitones } = found;
     offers.push({
-      says: `${signed(semitones, 0)} semitones are meant`,
-      take: () => void set({ ...intended, semitones }, `${signed(semitones, 0)} semitones are meant.`),
+      label: `Keep ${signed(semitones, 0)} semitones`,
+      take: () => set({ semitones }, `${signed(semitones, 0)} semitones marked as intended`),
     });
   }
   return (
-    <section className="stacked" aria-label="Meant differently">
-      <h2>Different on purpose</h2>
+    <section className="stacked" aria-label="Intended differences">
+      <h2>Intended differences</h2>
       {offers.length > 0 && (
         <div className="d-flex gap-2 flex-wrap">
-          {offers.map(({ says, take }) => (
-            <Button key={says} size="sm" variant="quiet" onClick={take}>
-              {says}
+          {offers.map(({ label, take }) => (
+            <Button key={label} size="sm" variant="quiet" onClick={take}>
+              {label}
             </Button>
           ))}
         </div>
@@ -60,7 +56,7 @@ export function Intended({ reference, version }: { reference: GridSide | null; v
             key={intended.bpm ?? "reference"}
             className="form-control form-control-sm"
             inputMode="decimal"
-            placeholder="the reference's"
+            placeholder="Same as reference"
             defaultValue={intended.bpm === null ? "" : intended.bpm}
             onKeyDown={(event) => {
               if (event.key === "Enter") event.currentTarget.blur();
@@ -70,18 +66,20 @@ export function Intended({ reference, version }: { reference: GridSide | null; v
               const bpm = text === "" ? null : Number(text);
               if (bpm === intended.bpm) return;
               if (bpm !== null && !(bpm >= slowestTyped && bpm <= fastestTyped)) {
-                setWrong(`A tempo from ${slowestTyped} to ${fastestTyped} BPM.`);
+                setWrong(`Enter a tempo from ${slowestTyped} to ${fastestTyped} BPM.`);
                 return;
               }
-              void set(
-                { ...intended, bpm },
-                bpm === null ? "The reference's tempo is meant." : `${fixed(bpm, 2)} BPM is meant.`,
+              set(
+                { bpm },
+                bpm === null
+                  ? "Reference tempo marked as intended"
+                  : `${fixed(bpm, 2)} BPM marked as intended`,
               );
             }}
           />
         </label>
         <label className="field">
-          Shifted by, semitones
+          Transposed by, semitones
           <input
             key={intended.semitones}
             className="form-control form-control-sm"
@@ -97,14 +95,14 @@ export function Intended({ reference, version }: { reference: GridSide | null; v
               const semitones = event.target.valueAsNumber;
               if (semitones === intended.semitones) return;
               if (!Number.isInteger(semitones) || Math.abs(semitones) > 24) {
-                setWrong("A whole number from −24 to 24.");
+                setWrong("Enter a whole number from −24 to 24.");
                 return;
               }
-              void set(
-                { ...intended, semitones },
+              set(
+                { semitones },
                 semitones === 0
-                  ? "The reference's key is meant."
-                  : `${signed(semitones, 0)} semitones are meant.`,
+                  ? "Reference key marked as intended"
+                  : `${signed(semitones, 0)} semitones marked as intended`,
               );
             }}
           />
@@ -117,9 +115,9 @@ export function Intended({ reference, version }: { reference: GridSide | null; v
       )}
       <p className="small-text soft m-0">
         {found && found.semitones !== null && found.semitones !== 0
-          ? `Lined up best ${signed(found.semitones, 0)} semitones from the reference. `
+          ? `Detected: ${signed(found.semitones, 0)} semitones from the reference. `
           : ""}
-        What is meant costs nothing in the match.
+        Intended differences don’t lower the match.
       </p>
     </section>
   );

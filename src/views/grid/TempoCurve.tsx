@@ -2,10 +2,10 @@
 
 import { useMemo } from "react";
 import { Line, LineChart, ResponsiveContainer, Tooltip, XAxis, YAxis } from "recharts";
-import { fixed } from "@/components/format";
+import { fixed } from "@/models/format";
 import { barStart, barsOf, type Grid } from "@/core/grid/grid";
-import type { LinedUpBars } from "@/core/study";
-import type { GridSide } from "./model";
+import type { AlignedBars } from "@/core/study";
+import type { GridSide } from "@/models/grid";
 
 /** Mean tempo of a bar. */
 const tempoOfBar = (grid: Grid, bar: number): number =>
@@ -15,11 +15,11 @@ const tempoOfBar = (grid: Grid, bar: number): number =>
 export function TempoCurve({
   reference,
   version,
-  lined,
+  aligned,
 }: {
   reference: GridSide | null;
   version: GridSide | null;
-  lined: LinedUpBars | null;
+  aligned: AlignedBars | null;
 }) {
   const a = reference?.grid ?? null;
   const b = version?.grid ?? null;
@@ -29,14 +29,14 @@ export function TempoCurve({
     const { first, last } = barsOf(grid);
     return Array.from({ length: last - Math.max(1, first) + 1 }, (_, i) => {
       const bar = Math.max(1, first) + i;
-      const span = lined?.spans.find((s) => bar >= s.referenceFirst && bar < s.referenceFirst + s.bars);
+      const span = aligned?.spans.find((s) => bar >= s.referenceFirst && bar < s.referenceFirst + s.bars);
       return {
         bar,
         reference: a ? tempoOfBar(a, bar) : null,
         version: b && span ? tempoOfBar(b, bar + span.versionFirst - span.referenceFirst) : null,
       };
     });
-  }, [a, b, lined]);
+  }, [a, b, aligned]);
   if (points.length < 2 || (a?.steady !== false && b?.steady !== false)) return null;
   return (
     <section className="chart" aria-label="Tempo over the bars">
@@ -63,7 +63,7 @@ export function TempoCurve({
               return active && point ? (
                 <div className="chart-tip">
                   bar {point.bar}: <span className="in-reference">{fixed(point.reference, 2)}</span> ·{" "}
-                  <span className="in-recreation">{fixed(point.version, 2)}</span> BPM
+                  <span className="in-version">{fixed(point.version, 2)}</span> BPM
                 </div>
               ) : null;
             }}
@@ -77,7 +77,7 @@ export function TempoCurve({
           />
           <Line
             dataKey="version"
-            stroke="var(--recreation)"
+            stroke="var(--version)"
             strokeWidth={1.75}
             strokeDasharray="5 3"
             dot={false}

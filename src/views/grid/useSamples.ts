@@ -1,17 +1,17 @@
 "use client";
 
 import { useEffect, useState } from "react";
-import { framesPerPiece, unpackFrames } from "@/core/formats/pieces";
+import { framesPerChunk, unpackFrames } from "@/core/formats/chunks";
 
 const kept = new Map<string, Float32Array>();
 const mostKept = 48;
 
-async function fetchMono(hash: string, piece: number): Promise<Float32Array> {
-  const key = `${hash}/${piece}`;
+async function fetchMono(hash: string, chunk: number): Promise<Float32Array> {
+  const key = `${hash}/${chunk}`;
   const known = kept.get(key);
   if (known) return known;
-  const response = await fetch(`/api/files/${hash}/pieces/${piece}`);
-  if (!response.ok) throw new Error("no piece");
+  const response = await fetch(`/api/audio/${hash}/${chunk}`);
+  if (!response.ok) throw new Error("no samples");
   const [left, right] = unpackFrames(new Uint8Array(await response.arrayBuffer()));
   const mono = left.map((value, i) => (value + right[i]!) / 2);
   if (kept.size >= mostKept) kept.delete(kept.keys().next().value!);
@@ -33,8 +33,8 @@ export function useSamples(
   from: number,
   to: number,
 ): SampleWindow | null {
-  const first = Math.max(0, Math.floor((from * sampleRate) / framesPerPiece));
-  const last = Math.max(first, Math.floor((to * sampleRate) / framesPerPiece));
+  const first = Math.max(0, Math.floor((from * sampleRate) / framesPerChunk));
+  const last = Math.max(first, Math.floor((to * sampleRate) / framesPerChunk));
   const key = hash && `${hash} ${first} ${last}`;
   const [found, setFound] = useState<{ key: string; window: SampleWindow } | null>(null);
   useEffect(() => {
@@ -48,7 +48,7 @@ export function useSamples(
           samples.set(piece, at);
           at += piece.length;
         }
-        if (!gone) setFound({ key, window: { samples, from: (first * framesPerPiece) / sampleRate } });
+        if (!gone) setFound({ key, window: { samples, from: (first * framesPerChunk) / sampleRate } });
       })
       .catch(() => undefined);
     return () => {

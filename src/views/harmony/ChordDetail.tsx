@@ -77,7 +77,7 @@ export function ChordDetail({
             {own.confidence >= 1 ? "Set by you." : `${Math.round(100 * own.confidence)} % sure.`}
           </p>
         ) : (
-          <p className="small-text soft m-0">No chord sounds here.</p>
+          <p className="small-text soft m-0">No chord here.</p>
         )}
       </div>
       {chord && <Keyboard notes={chordNotes(chord)} bass={chord.bass} spelling={spelling} />}
@@ -94,10 +94,10 @@ export function ChordDetail({
         <Button size="sm" variant="quiet" disabled={!canJoin} onClick={onJoin}>
           Join next
         </Button>
-        <Button size="sm" variant="quiet" aria-label="Begins a beat earlier" onClick={() => onMove(-1)}>
+        <Button size="sm" variant="quiet" aria-label="Start a beat earlier" onClick={() => onMove(-1)}>
           −1 beat
         </Button>
-        <Button size="sm" variant="quiet" aria-label="Begins a beat later" onClick={() => onMove(1)}>
+        <Button size="sm" variant="quiet" aria-label="Start a beat later" onClick={() => onMove(1)}>
           +1 beat
         </Button>
       </div>
@@ -136,7 +136,7 @@ function RenameField({
       />
       {wrong && (
         <span className="needs-attention" role="alert">
-          This is no chord that can be read.
+          Unknown chord name.
         </span>
       )}
     </label>

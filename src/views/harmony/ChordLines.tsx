@@ -7,8 +7,8 @@ import type { Spelling } from "@/core/harmony/notes";
 import { beatAt, secondsAt, type Grid } from "@/core/grid/grid";
 import type { ComparedBeat, CountedSection } from "@/core/plan";
 import { usePlayback } from "@/listening/Playback";
-import type { Answered } from "../plan/model";
-import { barsARow, chartRows, type ChartRow } from "./rows";
+import type { Answered } from "@/models/plan";
+import { barsARow, chartRows, type ChartRow } from "@/models/chartRows";
 
 /** A chord that is looked at: on which side, and its place in that side's list. */
 export interface ChosenChord {

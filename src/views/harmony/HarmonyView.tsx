@@ -2,17 +2,16 @@
 
 import { useMemo, useRef, useState, type KeyboardEvent } from "react";
 import { Button } from "react-bootstrap";
-import { useHotkeys } from "react-hotkeys-hook";
-import { useNotices } from "@/components/Notices";
 import { chordName } from "@/core/harmony/chords";
 import type { PlacedChord } from "@/core/harmony/harmonyEstimate";
 import { spellingOf } from "@/core/harmony/keys";
 import { joinedChord, movedChord, renamedChord, splitChord } from "@/core/plan";
 import { usePlayback } from "@/listening/Playback";
-import { answeredItems, type PlanModel, type PlanTrack } from "../plan/model";
+import { answeredItems, type PlanModel, type PlanTrack } from "@/models/plan";
 import { PlanFiles } from "../plan/PlanFiles";
 import { SideChoice } from "../plan/SideChoice";
-import { useStudy } from "../study/StudyContext";
+import { useEdits, useStudy } from "../study/StudyContext";
+import { useCountedPlans } from "../plan/useCountedPlans";
 import { ChordDetail, hearChord } from "./ChordDetail";
 import { ChordLines, type ChosenChord } from "./ChordLines";
 import { KeyHead, KeyReadings } from "./KeyHead";
@@ -20,18 +19,19 @@ import { MainLoop, SectionKeys } from "./Loops";
 import { ShiftHelper, Transposed } from "./Shift";
 
 const formats = [
-  { format: "midi", says: "MIDI" },
-  { format: "chart", says: "chart" },
-  { format: "degrees", says: "chart in degrees" },
-  { format: "jams", says: "JAMS" },
+  { format: "midi", label: "MIDI" },
+  { format: "chart", label: "chart" },
+  { format: "degrees", label: "chart in degrees" },
+  { format: "jams", label: "JAMS" },
 ] as const;
 
 const noChords: readonly PlacedChord[] = [];
 
 /** Key and chords of both sides, to be heard, corrected and held against each other. */
-export function HarmonyView({ model }: { model: PlanModel }) {
-  const { study, version, bars, lined, change, lineUps } = useStudy();
-  const { say } = useNotices();
+export function HarmonyView({ model: sent }: { model: PlanModel }) {
+  const { study, bars, aligned, isWorking } = useStudy();
+  const model = useCountedPlans(sent);
+  const { editItem } = useEdits();
   const playback = usePlayback();
   const [chosen, setChosen] = useState<ChosenChord | null>(null);
   const [side, setSide] = useState<string | null>(null);
@@ -40,27 +40,24 @@ export function HarmonyView({ model }: { model: PlanModel }) {
   const tracks = [model.reference, model.version, ...model.stems].filter((track) => track !== null);
   const chosenTrack: PlanTrack | null =
     (chosen && (chosen.side === "reference" ? model.reference : model.version)) ??
-    tracks.find(({ placeId }) => placeId === side) ??
+    tracks.find(({ itemId }) => itemId === side) ??
     tracks[0] ??
     null;
   const upper = reference?.plan.chords ?? noChords;
   const beatsPerBar = reference?.planGrid?.beatsPerBar ?? 4;
   const lower = useMemo(
     () =>
-      model.version && lined
+      model.version && aligned
         ? answeredItems(
             model.version.plan.chords,
             ({ startBeat, endBeat }) => [startBeat, endBeat] as const,
             model.version,
-            lined.spans,
+            aligned.spans,
             beatsPerBar,
           )
         : null,
-    [model.version, lined, beatsPerBar],
+    [model.version, aligned, beatsPerBar],
   );
-  const address = chosenTrack ? `/api/plans/${chosenTrack.placeId}` : "";
-  const undo = () => void change("DELETE", `${address}?subject=harmony`);
-  useHotkeys("mod+shift+z", undo, { enabled: (chosenTrack?.made.harmony ?? 0) > 0 }, [address]);
 
   if (!reference) {
     return (
@@ -68,18 +65,20 @@ export function HarmonyView({ model }: { model: PlanModel }) {
         <h1>Harmony</h1>
         <p>
           {study.reference
-            ? "Key and chords come with the analysis of the reference."
-            : "Bring in a reference, and its key and chords stand here."}
+            ? "Key and chords appear once the reference has been analysed."
+            : "Add a reference to see its key and chords."}
         </p>
       </div>
     );
   }
   const spelling = reference.plan.key ? spellingOf(reference.plan.key) : "sharps";
   const own = chosen && chosenTrack ? (chosenTrack.plan.chords[chosen.place] ?? null) : null;
-  const set = async (chords: readonly PlacedChord[], what: string) => {
+  const set = (change: (chords: readonly PlacedChord[]) => readonly PlacedChord[], label: string) => {
     if (!chosenTrack) return;
-    const correction = { ...chosenTrack.harmonyCorrection, chords };
-    if (await change("POST", address, { subject: "harmony", correction })) say(`${what}.`, undo);
+    const { measured } = chosenTrack.plan;
+    editItem(chosenTrack.itemId, label, ({ harmony }) => ({
+      harmony: { ...harmony, chords: [...change(harmony.chords ?? measured.harmony.chords)] },
+    }));
   };
   const list = chosenTrack?.plan.chords ?? noChords;
   const place = chosen?.place ?? 0;
@@ -87,13 +86,17 @@ export function HarmonyView({ model }: { model: PlanModel }) {
     split: () => {
       if (!own || own.endBeat - own.startBeat < 2) return;
       const middle = own.startBeat + Math.round((own.endBeat - own.startBeat) / 2);
-      void set(splitChord(list, place, middle), "The chord was split");
+      set((now) => splitChord(now, place, middle), "Chord split");
     },
     join: () => {
-      if (own && list[place + 1]) void set(joinedChord(list, place), "Joined with the next chord");
+      if (own && list[place + 1]) set((now) => joinedChord(now, place), "Joined with the next chord");
     },
     move: (beats: number) => {
-      if (own) void set(movedChord(list, place, own.startBeat + beats), "The chord was moved");
+      if (own)
+        set(
+          (now) => movedChord(now, place, (now[place]?.startBeat ?? own.startBeat) + beats),
+          `Chord moved by ${beats > 0 ? "+" : "−"}1 beat`,
+        );
     },
   };
   const onKey = (event: KeyboardEvent): boolean => {
@@ -134,8 +137,7 @@ export function HarmonyView({ model }: { model: PlanModel }) {
   };
   const sounding = model.beats.filter((b) => b.reference !== null || b.version !== null);
   const apart = sounding.filter((b) => !b.agrees).length;
-  const state = version ? lineUps[version.id] : undefined;
-  const outdated = (state && !state.current) || tracks.some(({ current }) => !current);
+  const outdated = isWorking || tracks.some(({ current }) => !current);
   return (
     <div className="grid-view" ref={main}>
       <div className="stacked" style={{ gap: 18 }}>
@@ -143,7 +145,7 @@ export function HarmonyView({ model }: { model: PlanModel }) {
           <h1>Harmony</h1>
           {outdated && (
             <p className="needs-attention" role="status">
-              Chords are being worked out again on the corrected grid.
+              Updating chords and match …
             </p>
           )}
         </div>
@@ -158,15 +160,15 @@ export function HarmonyView({ model }: { model: PlanModel }) {
               {model.chordOverlap === null ? (
                 <span className="soft">
                   {lower
-                    ? `${model.version.name} has no chords of its own yet.`
-                    : "The two are not lined up, so chords cannot be held against each other."}
+                    ? `${model.version.name} has no chords yet.`
+                    : "The two are not aligned, so their chords can't be compared."}
                 </span>
               ) : apart === 0 ? (
-                "All chords that are recreated are those of the reference."
+                "Every recreated chord matches the reference."
               ) : (
                 <>
-                  <span className="strong">{Math.round(100 * model.chordOverlap)} %</span> of the beats have
-                  the same chord; {apart} beat{apart === 1 ? "" : "s"} differ, marked on the line.
+                  <span className="strong">{Math.round(100 * model.chordOverlap)} %</span> of beats have the
+                  same chord; {apart} {apart === 1 ? "beat differs" : "beats differ"}, marked on the line.
                 </>
               )}
             </p>
@@ -176,7 +178,7 @@ export function HarmonyView({ model }: { model: PlanModel }) {
               grid={reference.planGrid}
               sections={reference.plan.sections}
               upper={upper}
-              lower={model.version && lined ? lower : null}
+              lower={model.version && aligned ? lower : null}
               beats={model.beats}
               spelling={spelling}
               only={bars}
@@ -185,9 +187,7 @@ export function HarmonyView({ model }: { model: PlanModel }) {
               onKey={onKey}
             />
           ) : (
-            <p className="soft m-0">
-              Chords need bars. Set the tempo and where bar 1 begins in the view Grid.
-            </p>
+            <p className="soft m-0">Chords need bars. Set the tempo and bar 1 in the Grid view.</p>
           )}
         </section>
         <SectionKeys track={reference} stems={model.stems} />
@@ -202,7 +202,7 @@ export function HarmonyView({ model }: { model: PlanModel }) {
             beatsPerBar={chosenTrack.planGrid?.beatsPerBar ?? 4}
             canJoin={list[place + 1] !== undefined}
             onRename={(chord) =>
-              void set(renamedChord(list, place, chord), `The chord is ${chordName(chord, spelling)} now`)
+              set((now) => renamedChord(now, place, chord), `Chord renamed to ${chordName(chord, spelling)}`)
             }
             onSplit={actions.split}
             onJoin={actions.join}
@@ -210,38 +210,33 @@ export function HarmonyView({ model }: { model: PlanModel }) {
           />
         )}
         {chosenTrack && (
-          <section className="stacked" aria-label="Put right">
-            <h2>{own ? "Key" : "Put right"}</h2>
+          <section className="stacked" aria-label="Edit">
+            <h2>{own ? "Key" : "Edit"}</h2>
             <SideChoice
               tracks={tracks}
               chosen={chosenTrack}
               label="Whose harmony"
               onChoose={(track) => {
-                setSide(track.placeId);
+                setSide(track.itemId);
                 setChosen(null);
               }}
             />
             <KeyReadings track={chosenTrack} />
             <div className="d-flex gap-2 flex-wrap">
-              <Button size="sm" variant="quiet" disabled={chosenTrack.made.harmony === 0} onClick={undo}>
-                Undo
-              </Button>
               <Button
                 size="sm"
                 variant="quiet"
-                disabled={!chosenTrack.harmonyCorrection.key && !chosenTrack.harmonyCorrection.chords}
+                disabled={!chosenTrack.corrections.harmony.key && !chosenTrack.corrections.harmony.chords}
                 onClick={() =>
-                  void change("POST", address, { subject: "harmony", correction: {} }).then(
-                    (done) => done && say("Key and chords are as measured again.", undo),
-                  )
+                  editItem(chosenTrack.itemId, "Key and chords reset to detected", () => ({ harmony: {} }))
                 }
               >
-                As measured
+                Reset to detected
               </Button>
             </div>
             {!own && (
               <p className="small-text soft m-0">
-                Choose a chord on the left to see its notes and to rename, split, join or move it.
+                Select a chord to see its notes, rename, split, join or move it.
               </p>
             )}
           </section>

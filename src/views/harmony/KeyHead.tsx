@@ -1,7 +1,7 @@
 "use client";
 
 import { useEffect, useState } from "react";
-import { signed } from "@/components/format";
+import { signed } from "@/models/format";
 import { chordNotes } from "@/core/harmony/chords";
 import {
   allKeys,
@@ -13,9 +13,8 @@ import {
   type Key,
 } from "@/core/harmony/keys";
 import { hold } from "@/listening/synth";
-import { useStudy } from "../study/StudyContext";
-import { useNotices } from "@/components/Notices";
-import type { PlanTrack } from "../plan/model";
+import { useEdits, useStudy } from "../study/StudyContext";
+import type { PlanTrack } from "@/models/plan";
 
 const percent = (share: number) => `${Math.round(100 * share)} %`;
 
@@ -26,17 +25,17 @@ const tonicPitches = ({ tonic, mode }: Key): number[] => {
   );
 };
 
-/** How sure the key that counts is. */
-function sureness({ choice, plan, harmonyCorrection }: PlanTrack): string {
-  if (harmonyCorrection.key) return "set by you";
+/** The confidence of the key that counts, in words. */
+function confidenceWords({ choice, plan, corrections }: PlanTrack): string {
+  if (corrections.harmony.key) return "set by you";
   const own = choice?.options.find((option) => plan.key && sameKey(option.key, plan.key));
-  return own ? `${percent(own.confidence)} sure` : "";
+  return own ? `${percent(own.confidence)} confidence` : "";
 }
 
 /** Below this a key is a guess. */
 const guess = 0.6;
-const isUnsure = ({ choice, plan, harmonyCorrection }: PlanTrack): boolean =>
-  !harmonyCorrection.key &&
+const isUnsure = ({ choice, plan, corrections }: PlanTrack): boolean =>
+  !corrections.harmony.key &&
   !choice?.options.some(({ key, confidence }) => plan.key && sameKey(key, plan.key) && confidence >= guess);
 
 /** What both opinions say of a key, and whether they agree. */
@@ -69,13 +68,13 @@ export function KeyHead({ reference, version }: { reference: PlanTrack | null; v
           const key = track.plan.key;
           const isReference = track.kind === "reference";
           return (
-            <div key={track.placeId}>
-              <span className={`small-text strong ${isReference ? "in-reference" : "in-recreation"}`}>
+            <div key={track.itemId}>
+              <span className={`small-text strong ${isReference ? "in-reference" : "in-version"}`}>
                 {track.name}
               </span>
               <div className="d-flex align-items-baseline gap-3">
                 <span className="value">{key ? keyName(key) : "no key"}</span>
-                <span className="soft">{sureness(track)}</span>
+                <span className="soft">{confidenceWords(track)}</span>
               </div>
               {key ? (
                 <div className="small-text soft">
@@ -86,14 +85,14 @@ export function KeyHead({ reference, version }: { reference: PlanTrack | null; v
                   <button
                     type="button"
                     className="plain-button underlined"
-                    aria-pressed={held === track.placeId}
-                    onClick={() => hear(track.placeId, key)}
+                    aria-pressed={held === track.itemId}
+                    onClick={() => hear(track.itemId, key)}
                   >
-                    {held === track.placeId ? "Let go" : "Hold its chord under the music"}
+                    {held === track.itemId ? "Stop" : "Play the tonic chord along"}
                   </button>
                 </div>
               ) : (
-                <div className="small-text soft">Nothing in it is pitched.</div>
+                <div className="small-text soft">Nothing pitched found.</div>
               )}
             </div>
           );
@@ -103,12 +102,12 @@ export function KeyHead({ reference, version }: { reference: PlanTrack | null; v
         <p className="mt-2 mb-0">
           {relationSentence(keys.reference, keys.version)}
           {[reference!, version!].some(isUnsure) && (
-            <span className="soft"> But this is not sure: see the other readings beside.</span>
+            <span className="soft"> But the detection is uncertain: see the other readings.</span>
           )}
           {study.intended.semitones !== 0 && (
             <span className="soft">
               {" "}
-              {signed(study.intended.semitones, 0)} semitones are meant, as you said in the view Grid.
+              {signed(study.intended.semitones, 0)} semitones are intended, as set in the Grid view.
             </span>
           )}
         </p>
@@ -119,21 +118,15 @@ export function KeyHead({ reference, version }: { reference: PlanTrack | null; v
 
 /** Readings of the key with how sure each is; the right one can be chosen, or any other. */
 export function KeyReadings({ track }: { track: PlanTrack }) {
-  const { change } = useStudy();
-  const { say } = useNotices();
-  const address = `/api/plans/${track.placeId}`;
-  const set = async (key: Key) => {
-    const correction = { ...track.harmonyCorrection, key };
-    if (await change("POST", address, { subject: "harmony", correction }))
-      say(
-        `${track.name} is in ${keyName(key)} now.`,
-        () => void change("DELETE", `${address}?subject=harmony`),
-      );
-  };
+  const { editItem } = useEdits();
+  const set = (key: Key) =>
+    editItem(track.itemId, `Key of ${track.name.toLowerCase()} set to ${keyName(key)}`, ({ harmony }) => ({
+      harmony: { ...harmony, key },
+    }));
   const { key } = track.plan;
   return (
     <div className="field-label">
-      <span className="small-text soft">Readings of the key, how sure</span>
+      <span className="small-text soft">Key readings, by confidence</span>
       <div className="readings">
         {(track.choice?.options ?? []).slice(0, 4).map((option) => (
           <button
@@ -141,7 +134,7 @@ export function KeyReadings({ track }: { track: PlanTrack }) {
             type="button"
             className="plain-button reading"
             aria-pressed={key !== null && sameKey(key, option.key)}
-            onClick={() => void set(option.key)}
+            onClick={() => set(option.key)}
           >
             <span>{keyName(option.key)}</span>
             <span className="soft small-text">{percent(option.confidence)}</span>
@@ -149,11 +142,11 @@ export function KeyReadings({ track }: { track: PlanTrack }) {
         ))}
       </div>
       <label className="field mt-2">
-        Another key
+        Other key
         <select
           className="form-select form-select-sm"
           value={key ? allKeys.findIndex((own) => sameKey(own, key)) : ""}
-          onChange={(event) => void set(allKeys[Number(event.target.value)]!)}
+          onChange={(event) => set(allKeys[Number(event.target.value)]!)}
         >
           {!key && <option value="">no key</option>}
           {allKeys.map((own, i) => (

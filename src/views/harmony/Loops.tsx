@@ -5,7 +5,7 @@ import { keyOfBars } from "@/core/harmony/keyOfBars";
 import { keyName, romanNumeral, sameKey, spellingOf } from "@/core/harmony/keys";
 import { chordLoop, mainLoop, type ChordLoop, type CountedSection } from "@/core/plan";
 import { useStudy } from "../study/StudyContext";
-import type { PlanTrack } from "../plan/model";
+import type { PlanTrack } from "@/models/plan";
 
 /** How long chords of a loop last, where all last alike. */
 function lengthWords({ chords }: ChordLoop, beatsPerBar: number): string {
@@ -38,7 +38,7 @@ export function MainLoop({ track }: { track: PlanTrack }) {
   const { beatsPerBar } = planGrid;
   const loop = mainLoop(plan.chords, plan.sections, beatsPerBar);
   const { key } = plan;
-  if (!loop) return <p className="soft m-0">Its chords go round in no one loop; see section by section.</p>;
+  if (!loop) return <p className="soft m-0">No single chord loop. See each section below.</p>;
   return (
     <p className="m-0">
       <span className="loop-degrees">{loopText(loop, (chord) => romanNumeral(chord, key), beatsPerBar)}</span>{" "}
@@ -115,7 +115,7 @@ export function SectionKeys({ track, stems }: { track: PlanTrack; stems: readonl
           {stems.map((stem) => {
             const best = stem.choice?.options[0];
             return (
-              <tr key={stem.placeId}>
+              <tr key={stem.itemId}>
                 <td className="clip" style={{ maxWidth: 160 }}>
                   {stem.name}
                 </td>

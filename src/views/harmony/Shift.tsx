@@ -1,13 +1,13 @@
 "use client";
 
 import { useState } from "react";
-import { fixed, signed } from "@/components/format";
+import { fixed, signed } from "@/models/format";
 import { chordName } from "@/core/harmony/chords";
 import { allKeys, keyName, sameKey, shiftInto, spellingOf, type Key } from "@/core/harmony/keys";
 import { noteName } from "@/core/harmony/notes";
 import { transposed } from "@/core/harmony/chords";
 import { ratioOfSemitones } from "@/core/units";
-import type { PlanTrack } from "../plan/model";
+import type { PlanTrack } from "@/models/plan";
 
 function KeySelect({ label, value, onChange }: { label: string; value: Key; onChange(key: Key): void }) {
   return (
@@ -43,8 +43,8 @@ export function ShiftHelper({ into }: { into: Key }) {
     <section className="stacked" style={{ gap: 6 }} aria-label="Shift a sample">
       <h2>Shift a sample</h2>
       <div className="field-pair">
-        <KeySelect label="It is in" value={from} onChange={setFrom} />
-        <KeySelect label="It must sit in" value={target} onChange={setTo} />
+        <KeySelect label="Sample key" value={from} onChange={setFrom} />
+        <KeySelect label="Target key" value={target} onChange={setTo} />
       </div>
       <p className="m-0" data-testid="shift">
         <span className="strong">{inSemitones(semitones)}</span>

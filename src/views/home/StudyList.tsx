@@ -4,38 +4,50 @@ import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useState } from "react";
 import { z } from "zod";
-import { AskFirst } from "@/components/AskFirst";
 import { DropArea } from "@/components/DropArea";
 import { EditableText } from "@/components/EditableText";
-import { day, fixed, points } from "@/components/format";
+import { day, fixed, points } from "@/models/format";
 import { HistoryLine } from "@/components/HistoryLine";
 import { useNotices } from "@/components/Notices";
 import { ProgressLine } from "@/components/ProgressLine";
 import { send, sentenceOf, upload } from "@/components/requests";
-import { useJobNews } from "@/components/useJobNews";
-import { keyName, type Key } from "@/core/harmony/keys";
+import { useRefresh } from "@/components/useRefresh";
+import type { Json } from "@/core/edits/patch";
+import { keyName } from "@/core/harmony/keys";
+import type { RemovedStudy, StudyRow, StudySummary } from "@/core/study";
+import { RemovedStudies } from "./RemovedStudies";
 
-/** One study as the list shows it. */
-export interface StudyRow {
+interface Row extends StudySummary {
   id: string;
   title: string;
   addedAt: number;
-  artist: string | null;
-  referenceFile: string | null;
-  /** Whether an analysis is still to come. */
-  pending: boolean;
-  bpm: number | null;
-  key: Key | null;
-  /** What the analysis of the reference is at, where it is not done. */
-  referenceState: string | null;
-  versions: number;
-  match: number | null;
-  history: (number | null)[];
+  /** Whether what is known of it can be read. */
+  isReadable: boolean;
 }
+
+const unreadable: StudySummary = {
+  artist: null,
+  referenceFile: null,
+  pending: false,
+  bpm: null,
+  key: null,
+  referenceState: null,
+  versions: 0,
+  match: null,
+  history: [],
+};
+
+const asRow = ({ id, title, addedAt, summary }: StudyRow): Row => ({
+  id,
+  title,
+  addedAt,
+  ...(summary ?? unreadable),
+  isReadable: summary !== null,
+});
 
 type Order = "newest" | "title" | "match";
 
-const sorted = (rows: StudyRow[], order: Order): StudyRow[] =>
+const sorted = (rows: readonly Row[], order: Order): Row[] =>
   [...rows].sort((a, b) =>
     order === "title"
       ? a.title.localeCompare(b.title)
@@ -44,18 +56,24 @@ const sorted = (rows: StudyRow[], order: Order): StudyRow[] =>
         : b.addedAt - a.addedAt,
   );
 
-export function StudyList({ rows }: { rows: StudyRow[] }) {
+export function StudyList({
+  rows: listed,
+  removed,
+  revision,
+}: {
+  rows: StudyRow[];
+  removed: RemovedStudy[];
+  /** When the list was read. */
+  revision: number;
+}) {
   const router = useRouter();
   const { say } = useNotices();
   const [arriving, setArriving] = useState<{ name: string; done: number; cancel: () => void } | null>(null);
   const [refused, setRefused] = useState<string | null>(null);
-  const [leaving, setLeaving] = useState<StudyRow | null>(null);
   const [renaming, setRenaming] = useState<string | null>(null);
   const [order, setOrder] = useState<Order>("newest");
-  useJobNews(
-    rows.some((row) => row.pending),
-    () => router.refresh(),
-  );
+  const rows = listed.map(asRow);
+  useRefresh(revision, (news) => (news.kind === "study" ? news.revision : null));
 
   const begin = async ([file]: File[]) => {
     if (!file) return;
@@ -79,40 +97,44 @@ export function StudyList({ rows }: { rows: StudyRow[] }) {
     if (made.ok) router.push(`/studies/${made.value.studyId}/overview`);
     else say(sentenceOf(made.refusal));
   };
-  const rename = async (row: StudyRow, title: string) => {
-    const change = async (next: string) => {
-      const outcome = await send("PATCH", `/api/studies/${row.id}`, { title: next });
-      if (!outcome.ok) say(sentenceOf(outcome.refusal));
-      router.refresh();
-    };
-    await change(title);
-    say(`Renamed to “${title}”.`, () => change(row.title));
-  };
-  const remove = async (row: StudyRow) => {
-    setLeaving(null);
-    const outcome = await send("DELETE", `/api/studies/${row.id}`);
-    say(outcome.ok ? `“${row.title}” was deleted.` : sentenceOf(outcome.refusal));
+  /** Sends an edit of a study and offers to take it back. */
+  const change = async (studyId: string, label: string, field: "title" | "removed", from: Json, to: Json) => {
+    const address = `/api/studies/${studyId}`;
+    const edits = [{ label, patch: [{ path: ["study", field], from, to }] }];
+    const outcome = await send("POST", `${address}/edits`, { edits }, z.array(z.object({ id: z.number() })));
     router.refresh();
+    if (!outcome.ok) return say(sentenceOf(outcome.refusal));
+    const id = outcome.value[0]?.id;
+    if (id === undefined) return;
+    say(label, {
+      name: "Undo",
+      act: () =>
+        void send("POST", `${address}/undo`, { id }).then((undone) => {
+          if (!undone.ok) say(sentenceOf(undone.refusal));
+          router.refresh();
+        }),
+    });
   };
+  const rename = (row: Row, title: string) =>
+    void change(row.id, `Renamed to “${title}”`, "title", row.title, title);
+  const remove = (row: Row) => void change(row.id, `“${row.title}” deleted`, "removed", false, true);
 
   return (
     <>
       <DropArea
-        title={rows.length === 0 ? "Begin with a reference track" : "New study"}
+        title={rows.length === 0 ? "Start with a reference track" : "New study"}
         forReference
         action="Choose the reference"
         onFiles={begin}
       >
         <p className="soft m-0">
-          Drop the track you want to rebuild here. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A, up to 20 minutes.
-          It stays on this machine.
+          Drop the track you want to rebuild. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A, up to 20 minutes. It
+          stays on this machine.
         </p>
         {arriving && (
           <div className="w-100 mt-1">
             <div className="d-flex justify-content-between small-text">
-              <span>
-                {arriving.done < 1 ? `Bringing in ${arriving.name}` : `Looking at ${arriving.name}`}
-              </span>
+              <span>{arriving.done < 1 ? `Uploading ${arriving.name}` : `Checking ${arriving.name}`}</span>
               <button type="button" className="plain-button underlined" onClick={arriving.cancel}>
                 Cancel
               </button>
@@ -128,7 +150,7 @@ export function StudyList({ rows }: { rows: StudyRow[] }) {
         <p className="small-text soft m-0">
           or{" "}
           <button type="button" className="plain-button underlined" onClick={beginEmpty}>
-            begin with an empty study
+            start with an empty study
           </button>
         </p>
       </DropArea>
@@ -162,7 +184,7 @@ export function StudyList({ rows }: { rows: StudyRow[] }) {
                 <th>Key</th>
                 <th className="number">Versions</th>
                 <th>Match over versions</th>
-                <th className="number">Newest match</th>
+                <th className="number">Latest match</th>
                 <th>
                   <span className="visually-hidden">Actions</span>
                 </th>
@@ -184,11 +206,15 @@ export function StudyList({ rows }: { rows: StudyRow[] }) {
                         onSave={(title) => rename(row, title)}
                       />
                     ) : (
-                      <Link href={`/studies/${row.id}/overview`} className="strong">
+                      <Link href={`/studies/${row.id}/overview`} className="strong" prefetch={false}>
                         {row.title}
                       </Link>
                     )}
-                    <div className="small-text soft">begun {day(row.addedAt)}</div>
+                    <div className="small-text soft">
+                      {row.isReadable
+                        ? `started ${day(row.addedAt)}`
+                        : "Its summary can't be read; open it to see why."}
+                    </div>
                   </td>
                   <td>
                     {row.referenceFile ? (
@@ -231,7 +257,7 @@ export function StudyList({ rows }: { rows: StudyRow[] }) {
                         type="button"
                         className="plain-button underlined soft"
                         aria-label={`Delete ${row.title}`}
-                        onClick={() => setLeaving(row)}
+                        onClick={() => remove(row)}
                       >
                         Delete
                       </button>
@@ -244,23 +270,7 @@ export function StudyList({ rows }: { rows: StudyRow[] }) {
         </section>
       )}
 
-      {leaving && (
-        <AskFirst
-          title={`Delete “${leaving.title}”?`}
-          action="Delete the study"
-          onCancel={() => setLeaving(null)}
-          onConfirm={() => remove(leaving)}
-        >
-          <p className="m-0">
-            This deletes {leaving.referenceFile ? "its reference" : "the empty study"}
-            {leaving.versions > 0
-              ? `, ${leaving.versions === 1 ? "its one version" : `all ${leaving.versions} versions`} with their notes,`
-              : ""}{" "}
-            and the elements with everything noted about them. The files you brought are removed from Plain
-            Mirror; your own copies are not touched. This cannot be undone.
-          </p>
-        </AskFirst>
-      )}
+      {removed.length > 0 && <RemovedStudies studies={removed} />}
     </>
   );
 }

@@ -1,14 +1,15 @@
 "use client";
 
 import { Fragment } from "react";
-import { fixed, points, signed } from "@/components/format";
+import { fixed, points, signed } from "@/models/format";
 import { HistoryLine } from "@/components/HistoryLine";
 import { keyName } from "@/core/harmony/keys";
 import { measureRules, truePeakCeiling, type ComparedMeasure, type MixAspect } from "@/core/match";
-import type { Standing } from "@/core/study";
-import { aspectTitles } from "../aspectTitles";
-import { useStudy } from "../study/StudyContext";
-import type { OverviewModel } from "./model";
+import type { VersionScores } from "@/core/study";
+import { aspectTitles } from "@/models/aspectTitles";
+import { NumberField } from "@/components/NumberField";
+import { useEdits, useStudy } from "../study/StudyContext";
+import type { OverviewModel } from "@/models/overview";
 
 /** What a measure is called where its aspect stands beside it. */
 const shortTitles: Partial<Record<ComparedMeasure["name"], string>> = {
@@ -73,20 +74,22 @@ function gap(measure: ComparedMeasure): string {
 /** Aspect by aspect: both values, the gap, the score; a row opens to where its score comes from. */
 export function ComparedTable({
   model,
-  standings,
+  scores,
   open,
   onOpen,
 }: {
   model: OverviewModel;
-  standings: Standing[];
+  scores: VersionScores[];
   open: MixAspect | null;
   onOpen(aspect: MixAspect | null): void;
 }) {
-  const { study, change } = useStudy();
+  const { study } = useStudy();
+  const { edit } = useEdits();
   const setWeight = (aspect: MixAspect, weight: number) =>
-    void change("PATCH", `/api/studies/${study.id}`, {
-      aspectWeights: { ...study.aspectWeights, [aspect]: weight },
-    });
+    edit(`Weight of ${aspectTitles[aspect].toLowerCase()} set to ${weight}`, (now) => ({
+      ...now,
+      study: { ...now.study, aspectWeights: { ...now.study.aspectWeights, [aspect]: weight } },
+    }));
   const peak = {
     reference: model.reference.loudness.truePeakDbtp,
     version: model.version.loudness.truePeakDbtp,
@@ -100,9 +103,9 @@ export function ComparedTable({
             <span className="visually-hidden">Measure</span>
           </th>
           <th className="number in-reference">Reference</th>
-          <th className="number in-recreation">Version</th>
+          <th className="number in-version">Version</th>
           <th className="number">Gap</th>
-          <th>Over versions</th>
+          <th className="over-versions">Over versions</th>
           <th className="number">Score</th>
         </tr>
       </thead>
@@ -132,9 +135,9 @@ export function ComparedTable({
                 <td className="number">{gap(measure)}</td>
                 {i === 0 && (
                   <>
-                    <td rowSpan={aspect.measures.length}>
+                    <td rowSpan={aspect.measures.length} className="over-versions">
                       <HistoryLine
-                        scores={standings.map((s) => s.aspects[aspect.name])}
+                        scores={scores.map((s) => s.aspects[aspect.name])}
                         label={`${aspectTitles[aspect.name]} over versions`}
                       />
                     </td>
@@ -157,7 +160,7 @@ export function ComparedTable({
                           {measure.score === null ? "" : ` ${points(measure.score)}`}:
                         </span>{" "}
                         {!rule.isShare &&
-                          `up to ${rule.justNoticeable} ${rule.unit} of gap scores 100, every further ${rule.halving} ${rule.unit} halves it. `}
+                          `A gap of up to ${rule.justNoticeable} ${rule.unit} scores 100; every further ${rule.halving} ${rule.unit} halves it. `}
                         {rule.reason}
                         {measure.remark && (
                           <>
@@ -170,19 +173,13 @@ export function ComparedTable({
                   })}
                   <label className="d-inline-flex align-items-center gap-2 mt-1">
                     Weight in the match
-                    <input
-                      key={aspect.weight}
-                      type="number"
-                      className="form-control form-control-sm"
-                      style={{ width: 76 }}
+                    <NumberField
+                      value={study.aspectWeights[aspect.name]}
+                      label={`Weight of ${aspectTitles[aspect.name].toLowerCase()}`}
                       min={0}
                       max={10}
                       step={0.5}
-                      defaultValue={aspect.weight}
-                      onChange={(event) => {
-                        const next = event.target.valueAsNumber;
-                        if (Number.isFinite(next) && next >= 0 && next <= 10) setWeight(aspect.name, next);
-                      }}
+                      onSave={(next) => setWeight(aspect.name, next)}
                     />
                   </label>
                 </td>
@@ -205,7 +202,7 @@ export function ComparedTable({
               : `${signed(peak.version - peak.reference)} dB`}
           </td>
           <td className="soft small-text" colSpan={2}>
-            shown, not scored
+            not scored
           </td>
         </tr>
       </tbody>

@@ -3,32 +3,32 @@
 import { useRouter } from "next/navigation";
 import { useState } from "react";
 import { DropArea } from "@/components/DropArea";
-import { clock, fixed, points } from "@/components/format";
+import { clock, fixed, points } from "@/models/format";
 import { HistoryLine } from "@/components/HistoryLine";
 import { JobLine } from "@/components/JobLine";
 import type { MixAspect } from "@/core/match";
 import type { TrackRecord } from "@/core/study";
 import { usePlayback } from "@/listening/Playback";
-import { aspectTitles } from "../aspectTitles";
-import { answersTo, barWords, coverageWords } from "../study/coverageWords";
-import { useStudy } from "../study/StudyContext";
+import { aspectTitles } from "@/models/aspectTitles";
+import { answersTo, barWords, coverageWords } from "@/models/coverage";
+import { useAnalysis, useStudy, useStudyUploads } from "../study/StudyContext";
 import { ComparedTable } from "./ComparedTable";
-import type { Finding } from "./findings";
-import type { OverviewModel, SideNumbers } from "./model";
+import type { Finding } from "@/models/findings";
+import type { OverviewModel, SideNumbers } from "@/models/overview";
 import { SpectrumCharts } from "./SpectrumCharts";
 
 /** In one sentence: what is held against what. */
 function useSpanSentence(name: string, nothingRecreated: boolean): string {
-  const { lined, selection, bars } = useStudy();
-  if (!lined) {
+  const { aligned, selection, bars } = useStudy();
+  if (!aligned) {
     return selection
-      ? `${clock(selection.from, true)} – ${clock(selection.to, true)}; the two are not lined up by bars.`
-      : `The whole of ${name} against the whole reference; they are not lined up by bars.`;
+      ? `${clock(selection.from, true)} – ${clock(selection.to, true)}. The two are not aligned by bars.`
+      : `All of ${name} against all of the reference. The two are not aligned by bars.`;
   }
-  if (!bars) return coverageWords(lined, name);
+  if (!bars) return coverageWords(aligned, name);
   const selected = capital(barWords(bars));
   if (nothingRecreated) return `${selected} of the reference: not recreated in ${name}.`;
-  return `${selected} of the reference against ${answersTo(lined, bars).map(barWords).join(", ")} of ${name}.`;
+  return `${selected} of the reference against ${answersTo(aligned, bars).map(barWords).join(", ")} of ${name}.`;
 }
 
 const capital = (words: string) => words[0]!.toUpperCase() + words.slice(1);
@@ -40,17 +40,18 @@ export function Overview({
   model: OverviewModel | null;
   referenceNumbers: SideNumbers | null;
 }) {
-  const { study, version, addFiles } = useStudy();
+  const { study, version } = useStudy();
+  const { addFiles } = useStudyUploads();
   if (!study.reference) {
     return (
       <DropArea
-        title="Bring in the reference"
+        title="Add the reference"
         forReference
         action="Choose the reference"
         onFiles={(files) => addFiles(files, "reference")}
       >
         <p className="soft m-0">
-          Drop the track you want to rebuild here. Everything else is measured against it.
+          Drop the track you want to rebuild. Everything else is measured against it.
         </p>
       </DropArea>
     );
@@ -60,13 +61,13 @@ export function Overview({
       <>
         <ReferenceAlone numbers={referenceNumbers} />
         <DropArea
-          title="Bring in your first version"
+          title="Add your first version"
           several
           action="Choose a version"
           onFiles={(files) => addFiles(files, "version")}
         >
           <p className="soft m-0">
-            Render what you have, however little, and drop it here: the whole track or eight bars of it.
+            Render what you have so far and drop it here: the whole track or just eight bars.
           </p>
         </DropArea>
       </>
@@ -81,21 +82,19 @@ function ReferenceAlone({ numbers }: { numbers: SideNumbers | null }) {
   if (!numbers) return <Waiting tracks={study.reference ? [study.reference] : []} />;
   const { loudness } = numbers;
   const facts: [string, string][] = [
-    ["Tempo", numbers.bpm === null ? "none found" : `${fixed(numbers.bpm, 2)} BPM`],
+    ["Tempo", numbers.bpm === null ? "not found" : `${fixed(numbers.bpm, 2)} BPM`],
     ["Integrated loudness", `${fixed(loudness.integratedLufs)} LUFS`],
     ["Loudness range", `${fixed(loudness.loudnessRangeLu)} LU`],
     ["True peak", `${fixed(loudness.truePeakDbtp)} dBTP`],
     ["Peak-to-loudness", `${fixed(loudness.peakToLoudnessLu)} LU`],
-    ["Slope of the spectrum", `${fixed(numbers.slopeDbPerOctave)} dB/oct`],
+    ["Spectral slope", `${fixed(numbers.slopeDbPerOctave)} dB/oct`],
   ];
   return (
     <section className="mb-4" aria-label="The reference">
       <div className="view-heading">
-        <h1>The reference, measured</h1>
+        <h1>Reference</h1>
         {loudness.integratedLufs === null && (
-          <p className="needs-attention">
-            This file is silence from beginning to end; levels have no meaning here.
-          </p>
+          <p className="needs-attention">This file is silent throughout, so levels have no meaning.</p>
         )}
       </div>
       <div className="d-flex flex-wrap gap-5">
@@ -114,38 +113,50 @@ function ReferenceAlone({ numbers }: { numbers: SideNumbers | null }) {
 
 /** Both tracks while at least one of them has no result. */
 function Waiting({ tracks }: { tracks: TrackRecord[] }) {
-  const { jobOf, cancelAnalysis, analyseAgain } = useStudy();
+  const { failures } = useStudy();
+  const failed = tracks.map(({ id }) => failures[id]).find((own) => own !== undefined);
   return (
     <section aria-label="Analysis" style={{ maxWidth: 560 }} className="stacked">
       <div className="view-heading m-0">
-        <h1>Listening to your files</h1>
-        <p>You may leave this page or close it; the analysis goes on.</p>
+        <h1>Analysing your files</h1>
+        <p>You can leave or close this page; the analysis keeps running.</p>
       </div>
-      {tracks.map((track) => {
-        const job = jobOf(track);
-        return (
-          <div key={track.id}>
-            <span className="strong">{track.number === 0 ? "Reference" : `Version ${track.number}`}</span>{" "}
-            <span className="soft clip">{track.fileName}</span>
-            {job.state === "done" ? (
-              <p className="small-text soft m-0">Done.</p>
-            ) : (
-              <JobLine job={job} onCancel={() => cancelAnalysis(track)} onAgain={() => analyseAgain(track)} />
-            )}
-          </div>
-        );
-      })}
-      {tracks.length > 1 && tracks.every((track) => jobOf(track).state === "done") && (
-        <p className="m-0" role="status">
-          Lining the two up, bar by bar …
+      {tracks.map((track) => (
+        <WaitingTrack key={track.id} track={track} />
+      ))}
+      {failed ? (
+        <p className="m-0 needs-attention" role="alert">
+          {failed.sentence} {failed.remedy}
         </p>
+      ) : (
+        tracks.length > 1 &&
+        tracks.every(({ job }) => job.state === "done") && (
+          <p className="m-0" role="status">
+            Aligning the two, bar by bar …
+          </p>
+        )
       )}
     </section>
   );
 }
 
+function WaitingTrack({ track }: { track: TrackRecord }) {
+  const { job, cancel, again } = useAnalysis(track);
+  return (
+    <div>
+      <span className="strong">{track.number === 0 ? "Reference" : `Version ${track.number}`}</span>{" "}
+      <span className="soft clip">{track.fileName}</span>
+      {job.state === "done" ? (
+        <p className="small-text soft m-0">Done.</p>
+      ) : (
+        <JobLine job={job} onCancel={cancel} onAgain={again} />
+      )}
+    </div>
+  );
+}
+
 function Compared({ model, version }: { model: OverviewModel; version: TrackRecord }) {
-  const { standings, standingBefore, selection, addressOf, chooseVersion } = useStudy();
+  const { scores, scoresBefore, selection, addressOf, chooseVersion } = useStudy();
   const router = useRouter();
   const playback = usePlayback();
   const [open, setOpen] = useState<MixAspect | null>(null);
@@ -157,23 +168,21 @@ function Compared({ model, version }: { model: OverviewModel; version: TrackReco
     if (place.kind === "aspect") setOpen(place.aspect);
     if (place.kind === "range") setMarked(place);
     if (place.kind === "element") router.push(addressOf("elements", { element: place.elementId }));
-    if (place.kind === "peak") playback.listenTo("recreation");
+    if (place.kind === "peak") playback.listenTo("version");
   };
   return (
     <div className="overview">
       <div>
         <div className="view-heading in-line">
-          <h1>{`Version ${version.number} against the reference`}</h1>
+          <h1>{`Version ${version.number} vs. the reference`}</h1>
           <p>
             {sentence}
-            {model.outdated && (
-              <span className="needs-attention"> Being worked out again after a change.</span>
-            )}
+            {model.outdated && <span className="needs-attention"> Updating …</span>}
           </p>
         </div>
-        <ComparedTable model={model} standings={standings} open={open} onOpen={setOpen} />
+        <ComparedTable model={model} scores={scores} open={open} onOpen={setOpen} />
         <SpectrumCharts
-          curves={model.curves}
+          spectra={model.spectra}
           marked={marked}
           versionName={name}
           gain={model.gainToReference}
@@ -188,25 +197,25 @@ function Compared({ model, version }: { model: OverviewModel; version: TrackReco
             of 100
             {!whole
               ? " in the selection"
-              : standingBefore
-                ? ` · was ${points(standingBefore.match)} in v${standingBefore.number}`
+              : scoresBefore
+                ? ` · ${points(scoresBefore.match)} in v${scoresBefore.number}`
                 : ""}
           </span>
         </div>
-        {standings.length > 1 && (
+        {scores.length > 1 && (
           <div className="mt-2">
             <HistoryLine
-              scores={standings.map((s) => s.match)}
+              scores={scores.map((s) => s.match)}
               width={270}
               height={54}
               label="Match over versions"
             />
             <div className="d-flex justify-content-between tiny-text soft" style={{ width: 270 }}>
-              {standings.map((s) => (
+              {scores.map((s) => (
                 <button
                   key={s.trackId}
                   type="button"
-                  className={`plain-button${s.number === version.number ? " strong in-recreation" : ""}`}
+                  className={`plain-button${s.number === version.number ? " strong in-version" : ""}`}
                   onClick={() => chooseVersion(s.number)}
                 >
                   v{s.number} {points(s.match)}
@@ -218,10 +227,10 @@ function Compared({ model, version }: { model: OverviewModel; version: TrackReco
         <ChangeSince />
         {model.nothingRecreated ? (
           <p className="mt-3">
-            Nothing to compare here. Select bars that are recreated, or bring in a version that has these.
+            Nothing to compare here. Select bars you have recreated, or add a version that has these.
           </p>
         ) : model.findings.length === 0 ? (
-          <p className="mt-3">Nothing is left that anyone would hear in what is measured so far.</p>
+          <p className="mt-3">No audible differences left in what is measured so far.</p>
         ) : (
           <ul className="findings" aria-label="What to do, most valuable first">
             {model.findings.slice(0, 7).map((finding) => (
@@ -246,18 +255,18 @@ function Compared({ model, version }: { model: OverviewModel; version: TrackReco
 
 /** What became better and what worse since the version before, in one line. */
 function ChangeSince() {
-  const { standing, standingBefore, study } = useStudy();
-  if (!standing || !standingBefore) return null;
+  const { versionScores, scoresBefore, study } = useStudy();
+  if (!versionScores || !scoresBefore) return null;
   const changes = [
-    ...Object.entries(standing.aspects).map(([name, score]) => ({
+    ...Object.entries(versionScores.aspects).map(([name, score]) => ({
       name: aspectTitles[name as MixAspect].toLowerCase(),
-      by: (score ?? 0) - (standingBefore.aspects[name as MixAspect] ?? score ?? 0),
+      by: (score ?? 0) - (scoresBefore.aspects[name as MixAspect] ?? score ?? 0),
     })),
     ...study.elements.map((element) => ({
       name: element.name.toLowerCase(),
       by:
-        (standing.elements[element.id] ?? 0) -
-        (standingBefore.elements[element.id] ?? standing.elements[element.id] ?? 0),
+        (versionScores.elements[element.id] ?? 0) -
+        (scoresBefore.elements[element.id] ?? versionScores.elements[element.id] ?? 0),
     })),
   ]
     .filter((c) => Math.abs(c.by) >= 3)
@@ -273,7 +282,7 @@ function ChangeSince() {
   if (better.length + worse.length === 0) return null;
   return (
     <p className="small-text mt-2 mb-0">
-      Since v{standingBefore.number}:{" "}
+      Since v{scoresBefore.number}:{" "}
       {better.length > 0 && (
         <>
           <span className="is-gain strong">better</span> in {better.join(", ")}

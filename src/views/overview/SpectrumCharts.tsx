@@ -1,6 +1,6 @@
 "use client";
 
-import { useEffect, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import {
   Bar,
   BarChart,
@@ -15,10 +15,10 @@ import {
   XAxis,
   YAxis,
 } from "recharts";
-import { axisFrequency, fixed, frequency, nominalFrequency, signed } from "@/components/format";
+import { axisFrequency, fixed, frequency, nominalFrequency, signed } from "@/models/format";
 import { measureRules } from "@/core/match";
 import type { BandGap, BandsPerOctave } from "@/core/tone";
-import type { SpectrumCurves, SpectrumPart } from "./model";
+import { spectrumCurve, type ComparedSpectra, type SpectrumPart } from "@/models/overview";
 
 const octaves = [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000];
 const axisName = (hertz: number) => axisFrequency(hertz === 31.5 ? 32 : hertz);
@@ -35,7 +35,7 @@ function Tip({ active, payload }: { active?: boolean; payload?: readonly { paylo
     <div className="chart-tip">
       <div className="strong">{frequency(point.centre)}</div>
       <div className="in-reference">reference {fixed(point.reference)} dB</div>
-      <div className="in-recreation">version {fixed(point.version)} dB</div>
+      <div className="in-version">version {fixed(point.version)} dB</div>
       <div>
         {signed(point.gap)} dB{point.weight < 0.5 ? ", counts little" : ""}
       </div>
@@ -46,9 +46,9 @@ function Tip({ active, payload }: { active?: boolean; payload?: readonly { paylo
 /** A band's gap as people say it. */
 function gapInWords(gap: number, tolerance: number): string {
   const size = Math.abs(gap);
-  if (size <= tolerance) return "agrees";
-  const much = size <= 2 * tolerance ? "a little" : size <= 6 ? "clearly" : "far";
-  return `${much} too ${gap > 0 ? "strong" : "weak"}`;
+  if (size <= tolerance) return "matches";
+  const much = size <= 2 * tolerance ? "slightly" : size <= 6 ? "clearly" : "far";
+  return `${much} too ${gap > 0 ? "loud" : "quiet"}`;
 }
 
 /** The choice of resolution, remembered. */
@@ -73,12 +73,12 @@ function useResolution(): [BandsPerOctave, (next: BandsPerOctave) => void] {
  * a band.
  */
 export function SpectrumCharts({
-  curves,
+  spectra,
   marked,
   versionName,
   gain,
 }: {
-  curves: SpectrumCurves;
+  spectra: ComparedSpectra;
   /** A range of frequencies to point out. */
   marked: { fromHz: number; toHz: number } | null;
   versionName: string;
@@ -86,7 +86,11 @@ export function SpectrumCharts({
 }) {
   const [perOctave, setPerOctave] = useResolution();
   const [part, setPart] = useState<SpectrumPart>("whole");
-  const points: Point[] = curves[part][perOctave].map((band) => ({ ...band, x: Math.log2(band.centre) }));
+  const points = useMemo(
+    (): Point[] =>
+      spectrumCurve(spectra, part, perOctave).map((band) => ({ ...band, x: Math.log2(band.centre) })),
+    [spectra, part, perOctave],
+  );
   const span: [number, number] = [Math.log2(20), Math.log2(20000)];
   const ticks = octaves.map((hertz) => Math.log2(hertz));
   const name = (x: number) => axisName(octaves[ticks.findIndex((t) => Math.abs(t - x) < 1e-6)] ?? 2 ** x);
@@ -131,7 +135,7 @@ export function SpectrumCharts({
         <span className="small-text ms-auto">
           <span className="in-reference strong">— reference</span>
           {"  "}
-          <span className="in-recreation strong ms-2">- - {versionName}</span>
+          <span className="in-version strong ms-2">- - {versionName}</span>
           <span className="soft ms-2">{Math.abs(gain) >= 0.05 ? `shifted by ${signed(gain)} dB` : ""}</span>
         </span>
       </div>
@@ -157,7 +161,7 @@ export function SpectrumCharts({
             />
             <Line
               dataKey="version"
-              stroke="var(--recreation)"
+              stroke="var(--version)"
               strokeWidth={2}
               strokeDasharray="6 3"
               dot={false}
@@ -190,13 +194,13 @@ export function SpectrumCharts({
           <BarChart data={points} margin={margin} syncId="spectrum" barCategoryGap={1}>
             <defs>
               <pattern
-                id="recreation-hatch"
+                id="version-hatch"
                 width="5"
                 height="5"
                 patternUnits="userSpaceOnUse"
                 patternTransform="rotate(45)"
               >
-                <rect width="5" height="5" fill="var(--recreation)" />
+                <rect width="5" height="5" fill="var(--version)" />
                 <rect width="1.6" height="5" fill="var(--paper)" />
               </pattern>
             </defs>
@@ -220,7 +224,7 @@ export function SpectrumCharts({
               {points.map((p) => (
                 <Cell
                   key={p.x}
-                  fill={perOctave === 12 ? "var(--recreation)" : "url(#recreation-hatch)"}
+                  fill={perOctave === 12 ? "var(--version)" : "url(#version-hatch)"}
                   fillOpacity={
                     p.weight === 0 ? 0 : Math.abs(p.gap) <= tolerance ? 0.35 : 0.4 + 0.6 * p.weight
                   }
@@ -237,7 +241,7 @@ export function SpectrumCharts({
             <tr>
               <th>Band</th>
               <th className="number in-reference">Reference</th>
-              <th className="number in-recreation">{versionName}</th>
+              <th className="number in-version">{versionName}</th>
               <th className="number">Gap</th>
               <th>In words</th>
             </tr>

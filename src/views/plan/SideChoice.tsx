@@ -1,6 +1,6 @@
 "use client";
 
-import type { PlanTrack } from "./model";
+import type { PlanTrack } from "@/models/plan";
 
 /** Whose plan is put right. */
 export function SideChoice({
@@ -18,10 +18,10 @@ export function SideChoice({
     <div className="choices side-choice" role="group" aria-label={label}>
       {tracks.map((track) => (
         <button
-          key={track.placeId}
+          key={track.itemId}
           type="button"
-          className={`plain-button ${track.kind === "reference" ? "in-reference" : "in-recreation"}`}
-          aria-pressed={track.placeId === chosen.placeId}
+          className={`plain-button ${track.kind === "reference" ? "in-reference" : "in-version"}`}
+          aria-pressed={track.itemId === chosen.itemId}
           onClick={() => onChoose(track)}
         >
           {track.name}

@@ -1,12 +1,12 @@
 "use client";
 
 import { useState } from "react";
-import { fixed } from "@/components/format";
+import { fixed } from "@/models/format";
 import type { BarRange } from "@/core/grid/grid";
 import type { CoverageSpan } from "@/core/align/coverage";
-import type { PlanTrack } from "../plan/model";
+import type { PlanTrack } from "@/models/plan";
 import { MomentGlyph } from "./MomentGlyph";
-import { answeringBars, barMeasures, momentWords, type BarMeasure, type Moment } from "./model";
+import { answeringBars, barMeasures, momentWords, type BarMeasure, type Moment } from "@/models/sections";
 
 const height = 92;
 const half = height / 2;
@@ -80,7 +80,7 @@ export function BarCurves({
               {version && (
                 <>
                   {" "}
-                  against <span className="in-recreation strong">{fixed(shown.version, digits)}</span>
+                  against <span className="in-version strong">{fixed(shown.version, digits)}</span>
                 </>
               )}{" "}
               {unit}

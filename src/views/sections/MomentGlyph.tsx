@@ -1,4 +1,4 @@
-import type { Moment } from "./model";
+import type { Moment } from "@/models/sections";
 
 /** One small drawing a kind: a pause, a rise, a burst, a fall, an opening wedge. */
 const drawings: Record<Moment["kind"], string> = {

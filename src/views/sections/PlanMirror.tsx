@@ -3,7 +3,7 @@
 import { useState, type PointerEvent } from "react";
 import type { BarRange } from "@/core/grid/grid";
 import type { CountedSection } from "@/core/plan";
-import type { Answered } from "../plan/model";
+import type { Answered } from "@/models/plan";
 
 /** A section that is looked at: on which side, and its place in that side's list. */
 export interface ChosenSection {
@@ -79,12 +79,12 @@ export function PlanMirror({
     const at = { side, place };
     return (
       <button
-        key={`handle ${side} ${place} ${section.firstBar}`}
+        key={`handle ${side} ${place}`}
         type="button"
         className={`plan-handle ${side}`}
         style={{ left: `${percent(bar + moved(side, place))}%` }}
-        aria-label={`${section.name} begins with bar ${section.firstBar}; arrow keys move it`}
-        title="Drag to move where this section begins"
+        aria-label={`${section.name} starts at bar ${section.firstBar}; arrow keys move it`}
+        title="Drag to move the start of this section"
         onPointerDown={(event: PointerEvent<HTMLButtonElement>) => {
           event.currentTarget.setPointerCapture(event.pointerId);
           const width = event.currentTarget.parentElement!.getBoundingClientRect().width / count;

@@ -2,8 +2,8 @@
 
 import type { CoverageSpan } from "@/core/align/coverage";
 import { presenceGroups, type PresenceGroup } from "@/core/sections";
-import type { PlanTrack } from "../plan/model";
-import { groupWords, measuresIn, playsIn, presenceAnswering } from "./model";
+import type { PlanTrack } from "@/models/plan";
+import { groupWords, measuresIn, playsIn, presenceAnswering } from "@/models/sections";
 
 /** Who plays where: upper halves for the reference, lower halves for what answers; a press puts right. */
 export function PresenceMatrix({
@@ -54,7 +54,7 @@ export function PresenceMatrix({
                 const words = [
                   `${groupWords[group]} in ${section.name}: ${plays ? "play" : "do not play"}`,
                   said
-                    ? "said by you"
+                    ? "set by you"
                     : group === "effects"
                       ? "by moments"
                       : `${Math.round(100 * chance)} % likely`,

@@ -1,11 +1,11 @@
 "use client";
 
-import { fixed, frequency } from "@/components/format";
+import { fixed, frequency } from "@/models/format";
 import { EditableText } from "@/components/EditableText";
 import type { AnsweredSection, CountedSection } from "@/core/plan";
 import { sectionNames } from "@/core/sections";
-import type { PlanTrack } from "../plan/model";
-import { measuresIn } from "./model";
+import type { PlanTrack } from "@/models/plan";
+import { measuresIn } from "@/models/sections";
 import { patternOf } from "./PlanMirror";
 
 /** What a version has of a section, in words. */
@@ -55,7 +55,7 @@ export function SectionTable({
             <th className="number">Brightness</th>
             <th className="number">Onsets a bar</th>
             <th className="number">Width</th>
-            {answers && <th className="in-recreation">In yours</th>}
+            {answers && <th className="in-version">In yours</th>}
             <th>
               <span className="visually-hidden">Change</span>
             </th>

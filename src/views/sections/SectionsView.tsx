@@ -2,8 +2,6 @@
 
 import { useMemo, useState } from "react";
 import { Button } from "react-bootstrap";
-import { useHotkeys } from "react-hotkeys-hook";
-import { useNotices } from "@/components/Notices";
 import { secondsAt } from "@/core/grid/grid";
 import {
   answeredSections,
@@ -14,27 +12,29 @@ import {
   type CountedSection,
 } from "@/core/plan";
 import { usePlayback } from "@/listening/Playback";
-import { answeredItems, type PlanModel, type PlanTrack } from "../plan/model";
+import { answeredItems, type PlanModel, type PlanTrack } from "@/models/plan";
 import { PlanFiles } from "../plan/PlanFiles";
 import { SideChoice } from "../plan/SideChoice";
-import { useStudy } from "../study/StudyContext";
+import { useCountedPlans } from "../plan/useCountedPlans";
+import { useEdits, useStudy } from "../study/StudyContext";
 import { BarCurves } from "./BarCurves";
-import { hasMoment, momentWords } from "./model";
+import { groupWords, hasMoment, momentWords } from "@/models/sections";
 import { MomentGlyph } from "./MomentGlyph";
 import { PlanMirror, type ChosenSection } from "./PlanMirror";
 import { PresenceMatrix } from "./PresenceMatrix";
 import { SectionTable } from "./SectionTable";
 
 const formats = [
-  { format: "midi", says: "MIDI with markers" },
-  { format: "csv", says: "CSV" },
-  { format: "jams", says: "JAMS" },
+  { format: "midi", label: "MIDI with markers" },
+  { format: "csv", label: "CSV" },
+  { format: "jams", label: "JAMS" },
 ] as const;
 
 /** Sections of both sides, what happens in them, and what of them is recreated. */
-export function SectionsView({ model }: { model: PlanModel }) {
-  const { study, version, lined, change, selectBars, lineUps } = useStudy();
-  const { say } = useNotices();
+export function SectionsView({ model: sent }: { model: PlanModel }) {
+  const { study, aligned, selectBars, isWorking } = useStudy();
+  const model = useCountedPlans(sent);
+  const { editItem } = useEdits();
   const playback = usePlayback();
   const [chosen, setChosen] = useState<ChosenSection | null>(null);
   const [side, setSide] = useState<"reference" | "version">("reference");
@@ -44,7 +44,7 @@ export function SectionsView({ model }: { model: PlanModel }) {
   const shownTrack: PlanTrack | null = side === "version" ? (model.version ?? reference) : reference;
   const lower = useMemo(
     () =>
-      model.version && lined
+      model.version && aligned
         ? answeredItems(
             model.version.plan.sections,
             ({ firstBar, lastBar }) => {
@@ -52,17 +52,13 @@ export function SectionsView({ model }: { model: PlanModel }) {
               return [(firstBar - 1) * own, lastBar * own] as const;
             },
             model.version,
-            lined.spans,
+            aligned.spans,
             beatsPerBar,
           )
         : null,
-    [model.version, lined, beatsPerBar],
+    [model.version, aligned, beatsPerBar],
   );
   const trackOf = (which: ChosenSection["side"]) => (which === "reference" ? reference : model.version);
-  const undoOf = (track: PlanTrack) => () =>
-    void change("DELETE", `/api/plans/${track.placeId}?subject=form`);
-  const undo = shownTrack ? undoOf(shownTrack) : () => undefined;
-  useHotkeys("mod+shift+z", undo, { enabled: (shownTrack?.made.form ?? 0) > 0 }, [shownTrack]);
 
   if (!reference || !grid || !reference.plan.measured.form) {
     return (
@@ -70,10 +66,10 @@ export function SectionsView({ model }: { model: PlanModel }) {
         <h1>Sections</h1>
         <p>
           {!study.reference
-            ? "Bring in a reference, and its sections stand here."
+            ? "Add a reference to see its sections."
             : reference
-              ? "Sections are whole bars. Set the tempo and where bar 1 begins in the view Grid."
-              : "Sections come with the analysis of the reference."}
+              ? "Sections need bars. Set the tempo and bar 1 in the Grid view."
+              : "Sections appear once the reference has been analysed."}
         </p>
       </div>
     );
@@ -85,18 +81,22 @@ export function SectionsView({ model }: { model: PlanModel }) {
     first: Math.min(form.bars.firstBar, sections[0]?.firstBar ?? Infinity),
     last: Math.max(lastBar, sections.at(-1)?.lastBar ?? -Infinity),
   };
-  const spans = lined?.spans ?? [];
+  const spans = aligned?.spans ?? [];
   const sideOf = (track: PlanTrack) =>
     track.planGrid && track.grid ? { plan: track.plan, planGrid: track.planGrid, grid: track.grid } : null;
   const referenceSide = sideOf(reference);
   const answers =
-    model.version && lined && referenceSide
+    model.version && aligned && referenceSide
       ? answeredSections(referenceSide, sideOf(model.version), spans)
       : null;
-  const set = async (track: PlanTrack, next: readonly CountedSection[], what: string) => {
-    const body = { subject: "form", correction: { ...track.formCorrection, sections: next } };
-    if (await change("POST", `/api/plans/${track.placeId}`, body)) say(`${what}.`, undoOf(track));
-  };
+  const set = (
+    track: PlanTrack,
+    change: (sections: readonly CountedSection[]) => readonly CountedSection[],
+    label: string,
+  ) =>
+    editItem(track.itemId, label, ({ form }) => ({
+      form: { ...form, sections: [...change(form.sections ?? track.plan.sections)] },
+    }));
   const choose = (next: ChosenSection) => {
     setChosen(next);
     setSide(next.side);
@@ -109,9 +109,8 @@ export function SectionsView({ model }: { model: PlanModel }) {
   const missing = answers?.filter(({ answered }) => answered === 0) ?? [];
   const part = answers?.filter(({ answered, bars: whole }) => answered > 0 && answered < whole) ?? [];
   const named = (list: typeof missing) => list.map(({ section }) => section.name).join(", ");
-  const state = version ? lineUps[version.id] : undefined;
   const tracks = [model.reference, model.version].filter((track) => track !== null);
-  const outdated = (state && !state.current) || tracks.some(({ current }) => !current);
+  const outdated = isWorking || tracks.some(({ current }) => !current);
   return (
     <div className="sections-view stacked" style={{ gap: 16 }}>
       <div className="d-flex align-items-baseline gap-4 flex-wrap">
@@ -119,20 +118,20 @@ export function SectionsView({ model }: { model: PlanModel }) {
         <p className="m-0">
           {outdated ? (
             <span className="needs-attention" role="status">
-              Sections are being worked out again on the corrected grid.
+              Updating sections and match …
             </span>
           ) : !answers ? (
             <span className="soft">
               {sections.length} sections over {bars.last - bars.first + 1} bars.
             </span>
           ) : missing.length + part.length === 0 ? (
-            `All ${sections.length} sections are recreated whole.`
+            `All ${sections.length} sections are fully recreated.`
           ) : (
             <>
               <span className="strong">
                 {sections.length - missing.length - part.length} of {sections.length} sections
               </span>{" "}
-              are recreated whole{part.length > 0 && <>; in part: {named(part)}</>}
+              are fully recreated{part.length > 0 && <>; partly: {named(part)}</>}
               {missing.length > 0 && <>; missing: {named(missing)}</>}.
             </>
           )}
@@ -150,15 +149,18 @@ export function SectionsView({ model }: { model: PlanModel }) {
             const track = trackOf(at.side);
             const own = track?.plan.sections[at.place];
             if (!track || !own) return;
-            const next = movedSection(track.plan.sections, at.place, own.firstBar + by);
-            if (next[at.place]!.firstBar !== own.firstBar)
-              void set(track, next, `${own.name} begins with bar ${next[at.place]!.firstBar} now`);
+            const moved = movedSection(track.plan.sections, at.place, own.firstBar + by)[at.place]!.firstBar;
+            set(
+              track,
+              (now) => movedSection(now, at.place, (now[at.place]?.firstBar ?? own.firstBar) + by),
+              `${own.name} now starts at bar ${moved}`,
+            );
           }}
         />
         <BarCurves
           bars={bars}
           reference={reference}
-          version={model.version && lined ? model.version : null}
+          version={model.version && aligned ? model.version : null}
           spans={spans}
           moments={form.moments}
           beatsPerBar={beatsPerBar}
@@ -177,21 +179,15 @@ export function SectionsView({ model }: { model: PlanModel }) {
           )}
           {shownTrack && (
             <span className="ms-auto d-flex gap-2">
-              <Button size="sm" variant="quiet" disabled={shownTrack.made.form === 0} onClick={undo}>
-                Undo
-              </Button>
               <Button
                 size="sm"
                 variant="quiet"
-                disabled={!shownTrack.formCorrection.sections}
+                disabled={!shownTrack.corrections.form.sections}
                 onClick={() =>
-                  void change("POST", `/api/plans/${shownTrack.placeId}`, {
-                    subject: "form",
-                    correction: {},
-                  }).then((done) => done && say("Sections are as measured again.", undo))
+                  editItem(shownTrack.itemId, "Sections reset to detected", () => ({ form: {} }))
                 }
               >
-                As measured
+                Reset to detected
               </Button>
             </span>
           )}
@@ -202,8 +198,8 @@ export function SectionsView({ model }: { model: PlanModel }) {
             answers={shownTrack === reference ? answers : null}
             chosen={chosen && trackOf(chosen.side) === shownTrack ? chosen.place : null}
             onChoose={(place) => choose({ side, place })}
-            onChange={(place, next, what) =>
-              void set(shownTrack, changedSection(shownTrack.plan.sections, place, next), what)
+            onChange={(place, next, label) =>
+              set(shownTrack, (now) => changedSection(now, place, next), label)
             }
             onSplit={(place) => {
               const own = shownTrack.plan.sections[place]!;
@@ -211,29 +207,23 @@ export function SectionsView({ model }: { model: PlanModel }) {
               const here = Math.floor((playback.place()?.bar ?? 0) + 1e-6);
               const inside = side === "reference" && here > own.firstBar && here <= own.lastBar;
               const bar = inside ? here : own.firstBar + Math.ceil((own.lastBar - own.firstBar + 1) / 2);
-              void set(
-                shownTrack,
-                splitSection(shownTrack.plan.sections, place, bar),
-                `${own.name} is split at bar ${bar}`,
-              );
+              set(shownTrack, (now) => splitSection(now, place, bar), `${own.name} split at bar ${bar}`);
             }}
-            onJoin={(place) =>
-              void set(shownTrack, joinedSection(shownTrack.plan.sections, place), "Two sections are one now")
-            }
+            onJoin={(place) => set(shownTrack, (now) => joinedSection(now, place), "Two sections joined")}
           />
         )}
       </section>
       <div className="two-columns wide-first">
         <PresenceMatrix
           reference={reference}
-          version={model.version && lined ? model.version : null}
+          version={model.version && aligned ? model.version : null}
           spans={spans}
           onSet={(place, group, plays) => {
             const own = sections[place]!;
-            void set(
+            set(
               reference,
-              changedSection(sections, place, { presence: { ...own.presence, [group]: plays } }),
-              `${own.name}: put right`,
+              (now) => changedSection(now, place, { presence: { ...now[place]?.presence, [group]: plays } }),
+              `${own.name}: ${groupWords[group].toLowerCase()} ${plays ? "plays" : "doesn't play"}`,
             );
           }}
         />
@@ -247,7 +237,7 @@ export function SectionsView({ model }: { model: PlanModel }) {
                 const bar = Math.floor(moment.startBeat / beatsPerBar + 1e-6) + 1;
                 const length = (moment.endBeat - moment.startBeat) / beatsPerBar;
                 const has =
-                  model.version && lined ? hasMoment(model.version, spans, moment, beatsPerBar) : null;
+                  model.version && aligned ? hasMoment(model.version, spans, moment, beatsPerBar) : null;
                 return (
                   <li key={i}>
                     <button
@@ -268,7 +258,7 @@ export function SectionsView({ model }: { model: PlanModel }) {
                     </button>
                     {has !== null && (
                       <span className={`small-text ${has ? "soft" : "needs-attention"}`}>
-                        {has ? "in yours too" : "not in yours"}
+                        {has ? "also in yours" : "not in yours"}
                       </span>
                     )}
                   </li>

@@ -2,63 +2,90 @@
 
 import { JobLine } from "@/components/JobLine";
 import { ProgressLine } from "@/components/ProgressLine";
-import { useStudy, type Arrival } from "./StudyContext";
+import { tracksOf, type StemRecord, type TrackRecord } from "@/core/study";
+import type { Arrival } from "./state/useUploads";
+import { useAnalysis, useEdits, useStudy, useStudyUploads } from "./StudyContext";
 
 /** Files on their way in: upload, analysis, and a field for what changed. */
 export function Arrivals() {
-  const { arrivals } = useStudy();
+  const { arrivals } = useStudyUploads();
+  const { itemOf } = useStudy();
   if (arrivals.length === 0) return null;
   return (
-    <section className="arrivals" aria-label="Files on their way in">
-      {arrivals.map((arrival) => (
-        <ArrivalLine key={arrival.key} arrival={arrival} />
-      ))}
+    <section className="arrivals" aria-label="Uploads">
+      {arrivals.map((arrival) => {
+        const item = arrival.itemId ? itemOf(arrival.itemId) : undefined;
+        return item ? (
+          <AddedLine key={arrival.key} arrival={arrival} item={item} />
+        ) : (
+          <UploadLine key={arrival.key} arrival={arrival} />
+        );
+      })}
     </section>
   );
 }
 
-function ArrivalLine({ arrival }: { arrival: Arrival }) {
-  const { study, jobOf, cancelAnalysis, analyseAgain, change, dismissArrival } = useStudy();
-  const tracks = [...(study.reference ? [study.reference] : []), ...study.versions];
-  const track = tracks.find((t) => t.id === arrival.trackId);
-  const stem = tracks.flatMap((t) => t.stems).find((s) => s.id === arrival.trackId);
-  const place = track ?? stem;
-  const job = place && jobOf(place);
-  const settled = arrival.word !== undefined || job?.state === "done";
+const FileName = ({ name }: { name: string }) => (
+  <span className="strong clip" title={name}>
+    {name}
+  </span>
+);
+
+function CloseButton({ arrival }: { arrival: Arrival }) {
+  const { dismiss } = useStudyUploads();
+  return (
+    <button type="button" className="plain-button underlined soft" onClick={() => dismiss(arrival.key)}>
+      Close
+    </button>
+  );
+}
+
+/** A file that is being uploaded, or was not taken. */
+function UploadLine({ arrival }: { arrival: Arrival }) {
   return (
     <div className="arrival">
-      <span className="strong clip" title={arrival.name}>
-        {arrival.name}
-      </span>
-      <div>
-        {arrival.word !== undefined ? (
-          <p className="m-0 small-text needs-attention" role="alert">
-            {arrival.word}
-          </p>
-        ) : place && job ? (
-          job.state === "done" ? (
-            <p className="m-0 small-text">
-              {!track
-                ? "This stem is here; its place in the track stands in the Grid view."
-                : track.number === 0
-                  ? "This is the reference now."
-                  : `This is version ${track.number}.`}
-            </p>
-          ) : (
-            <JobLine job={job} onCancel={() => cancelAnalysis(place)} onAgain={() => analyseAgain(place)} />
-          )
-        ) : (
-          <>
-            <div className="d-flex justify-content-between small-text">
-              <span className="soft">{arrival.done < 1 ? "Bringing it in" : "Looking at it"}</span>
-              <button type="button" className="plain-button underlined" onClick={arrival.cancel}>
-                Cancel
-              </button>
-            </div>
-            <ProgressLine done={arrival.done} label={`Upload of ${arrival.name}`} />
-          </>
-        )}
-      </div>
+      <FileName name={arrival.name} />
+      {arrival.message !== undefined ? (
+        <p className="m-0 small-text needs-attention" role="alert">
+          {arrival.message}
+        </p>
+      ) : (
+        <div>
+          <div className="d-flex justify-content-between small-text">
+            <span className="soft">{arrival.done < 1 ? "Uploading" : "Checking"}</span>
+            <button type="button" className="plain-button underlined" onClick={arrival.cancel}>
+              Cancel
+            </button>
+          </div>
+          <ProgressLine done={arrival.done} label={`Upload of ${arrival.name}`} />
+        </div>
+      )}
+      <span />
+      {arrival.message !== undefined ? <CloseButton arrival={arrival} /> : <span />}
+    </div>
+  );
+}
+
+/** A file that has become a track or stem: its analysis, and what changed in it. */
+function AddedLine({ arrival, item }: { arrival: Arrival; item: TrackRecord | StemRecord }) {
+  const { study } = useStudy();
+  const { editItem } = useEdits();
+  const { job, cancel, again } = useAnalysis(item);
+  const track = tracksOf(study).find(({ id }) => id === item.id);
+  return (
+    <div className="arrival">
+      <FileName name={arrival.name} />
+      {job.state === "done" ? (
+        <p className="m-0 small-text">
+          {!track
+            ? "Stem added. Its position in the track is in the Grid view."
+            : track.number === 0
+              ? "This is now the reference."
+              : `Added as version ${track.number}.`}
+        </p>
+      ) : (
+        <JobLine job={job} onCancel={cancel} onAgain={again} />
+      )}
       {track && track.number > 0 ? (
         <input
           className="form-control form-control-sm"
@@ -66,10 +93,11 @@ function ArrivalLine({ arrival }: { arrival: Arrival }) {
           placeholder="What changed?"
           defaultValue={track.note}
           maxLength={500}
-          onBlur={(event) => {
-            if (event.target.value.trim() !== track.note)
-              void change("PATCH", `/api/tracks/${track.id}`, { note: event.target.value });
-          }}
+          onBlur={({ target }) =>
+            editItem(track.id, `Note on version ${track.number} changed`, () => ({
+              note: target.value.trim(),
+            }))
+          }
           onKeyDown={(event) => {
             if (event.key === "Enter") event.currentTarget.blur();
           }}
@@ -77,17 +105,7 @@ function ArrivalLine({ arrival }: { arrival: Arrival }) {
       ) : (
         <span />
       )}
-      {settled ? (
-        <button
-          type="button"
-          className="plain-button underlined soft"
-          onClick={() => dismissArrival(arrival.key)}
-        >
-          Close
-        </button>
-      ) : (
-        <span />
-      )}
+      {job.state === "done" ? <CloseButton arrival={arrival} /> : <span />}
     </div>
   );
 }

@@ -6,20 +6,22 @@ const shortcuts: readonly [keys: readonly string[], what: string][] = [
   [["Space"], "Play, pause"],
   [["R"], "Listen to the reference"],
   [["V"], "Listen to the version"],
-  [["F"], "Flip to the other side, at the same place"],
-  [["←", "→"], "A bar back, forward"],
-  [["Shift ←", "→"], "Eight bars back, forward"],
-  [["Page ↑", "↓"], "To the section before, after"],
+  [["F"], "Flip to the other side, at the same beat"],
+  [["←", "→"], "Back, forward one bar"],
+  [["Shift ←", "→"], "Back, forward eight bars"],
+  [["Page ↑", "↓"], "Previous, next section"],
+  [["I"], "Start the selection at the bar of the playhead"],
+  [["O"], "End the selection at the bar of the playhead"],
   [["L"], "Loop the selection, on and off"],
   [["E"], "Equal loudness, on and off"],
   [["K"], "Click, on and off"],
-  [["Home"], "To the start of the selection, or of the track"],
-  [[",", "."], "Version before, after"],
-  [["+", "−"], "Look closer at the strip, wider"],
+  [["Home"], "Go to the start of the selection, or of the track"],
+  [[",", "."], "Previous, next version"],
+  [["+", "−"], "Zoom in, out"],
   [["0"], "Show the whole track"],
-  [["Esc"], "Select nothing"],
-  [["Ctrl Z"], "Undo the last change that says so"],
-  [["Ctrl Shift Z"], "Undo the last correction of the view"],
+  [["Esc"], "Clear selection"],
+  [["Ctrl Z"], "Undo the last change"],
+  [["Ctrl Shift Z"], "Redo"],
   [["?"], "This list"],
 ];
 
@@ -48,13 +50,13 @@ export function ShortcutHelp({ onClose }: { onClose(): void }) {
           </tbody>
         </table>
         <p className="small-text soft mt-3 mb-0">
-          On the strip: drag to select bars, Shift-drag to stretch the selection, click to move the playhead,
-          turn the wheel to zoom, Shift and wheel to move along. The edges under the line say which bars are
-          recreated; drag them, or move them with the arrow keys. On a chord: arrow keys go to the next, Alt
-          and arrow keys move where it begins, Enter renames, S splits, J joins, H sounds it. On a drum hit:
-          left and right go to the next, up and down change how hard it is struck, Alt and arrow keys move it
-          by a millisecond (with Shift five), V gives it another voice, Delete takes it out; a double click
-          beside a line adds one.
+          On the strip: drag to select bars, Shift-drag to extend the selection, click to move the playhead,
+          scroll to zoom, Shift-scroll to move along. The handles under the line show which bars are
+          recreated; drag them or use the arrow keys. On a chord: arrow keys select the next, Alt and arrow
+          keys move its start, Enter renames, S splits, J joins, H plays it. On a drum hit: left and right
+          select the next, up and down change its velocity, Alt and arrow keys move it by 1 ms (5 ms with
+          Shift), V changes its voice, Delete removes it; a double click beside a line, or A at the playhead,
+          adds one.
         </p>
       </Modal.Body>
       <Modal.Footer>

@@ -1,11 +1,9 @@
 "use client";
 
 import Link from "next/link";
-import { usePathname } from "next/navigation";
 import { useEffect, useState, type ReactNode } from "react";
-import { Dropdown } from "react-bootstrap";
 import { useHotkeys } from "react-hotkeys-hook";
-import { fixed, points } from "@/components/format";
+import { fixed } from "@/models/format";
 import { MirrorStrip, type StripTrack } from "@/components/strip/MirrorStrip";
 import { ThemeSwitch } from "@/components/ThemeSwitch";
 import { barStart } from "@/core/grid/grid";
@@ -13,13 +11,13 @@ import { keyName } from "@/core/harmony/keys";
 import type { TrackRecord } from "@/core/study";
 import { ListeningBar } from "@/listening/ListeningBar";
 import { Playback, usePlayback, type Playable } from "@/listening/Playback";
-import { drumScore } from "../drums/model";
+import type { FrameModel } from "@/models/frame";
 import { Arrivals } from "./Arrivals";
+import { EditTools } from "./EditTools";
 import { ShortcutHelp } from "./ShortcutHelp";
-import { StudyProvider, useStudy, type StudyModel, type TrackFacts } from "./StudyContext";
-
-/** Below this a match stands out in the list of work. */
-const weakMatch = 60;
+import { StudyProvider, useCoverage, useStudy, useStudyUploads, type TrackFacts } from "./StudyContext";
+import { VersionChoice } from "./VersionChoice";
+import { WorkList } from "./WorkList";
 
 const stripTrack = (
   track: TrackRecord | null,
@@ -35,7 +33,7 @@ const stripTrack = (
     ready: facts !== undefined,
   };
 
-export function StudyShell({ model, children }: { model: StudyModel; children: ReactNode }) {
+export function StudyShell({ model, children }: { model: FrameModel; children: ReactNode }) {
   return (
     <StudyProvider model={model}>
       <WithPlayback>{children}</WithPlayback>
@@ -44,7 +42,7 @@ export function StudyShell({ model, children }: { model: StudyModel; children: R
 }
 
 function WithPlayback({ children }: { children: ReactNode }) {
-  const { study, version, facts, lined, selection, bars } = useStudy();
+  const { study, version, facts, aligned, selection, bars } = useStudy();
   // Without a result there are no samples to listen to either.
   const playable = (track: TrackRecord | null): Playable | null => {
     const known = track && facts[track.id];
@@ -60,8 +58,8 @@ function WithPlayback({ children }: { children: ReactNode }) {
   return (
     <Playback
       reference={playable(study.reference)}
-      recreation={playable(version)}
-      lined={lined}
+      version={playable(version)}
+      aligned={aligned}
       selection={selection}
       bars={bars}
     >
@@ -70,12 +68,21 @@ function WithPlayback({ children }: { children: ReactNode }) {
   );
 }
 
-function Frame({ children }: { children: ReactNode }) {
-  const state = useStudy();
-  const { study, version, selection, facts, addFiles } = state;
+/** The keys that work in every view. */
+function useStudyKeys(onHelp: () => void): void {
+  const { study, version, selection, bars, selectBars, facts, chooseVersion } = useStudy();
   const playback = usePlayback();
-  const [helping, setHelping] = useState(false);
-
+  /** Makes the bar at the playhead the first or the last of the selection. */
+  const selectFrom = (end: "first" | "last") => {
+    const bar = playback.place()?.bar;
+    if (bar === undefined) return;
+    const kept = bars ?? { first: bar, last: bar };
+    selectBars(
+      end === "first"
+        ? { first: bar, last: Math.max(bar, kept.last) }
+        : { first: Math.min(bar, kept.first), last: bar },
+    );
+  };
   // What a chosen chord, section edge or hit does with a key itself is not also done here.
   const unlessTaken = { ignoreEventWhen: (event: KeyboardEvent) => event.defaultPrevented };
   // On something that Space itself presses or types into, it keeps that meaning.
@@ -83,7 +90,7 @@ function Frame({ children }: { children: ReactNode }) {
     event.target instanceof Element && event.target.closest("button, a, summary, [role=dialog]") !== null;
   useHotkeys("space", playback.toggle, { preventDefault: true, ignoreEventWhen: ownsSpace }, [playback]);
   useHotkeys("r", () => playback.listenTo("reference"), [playback]);
-  useHotkeys("v", () => playback.listenTo("recreation"), unlessTaken, [playback]);
+  useHotkeys("v", () => playback.listenTo("version"), unlessTaken, [playback]);
   useHotkeys("f", playback.flip, [playback]);
   useHotkeys("left", () => playback.step(-1), unlessTaken, [playback]);
   useHotkeys("right", () => playback.step(1), unlessTaken, [playback]);
@@ -105,20 +112,26 @@ function Frame({ children }: { children: ReactNode }) {
   };
   useHotkeys("pagedown", () => toSection(1), { preventDefault: true }, [sections, playback]);
   useHotkeys("pageup", () => toSection(-1), { preventDefault: true }, [sections, playback]);
+  useHotkeys("i", () => selectFrom("first"), [playback, bars, selectBars]);
+  useHotkeys("o", () => selectFrom("last"), [playback, bars, selectBars]);
   useHotkeys("l", () => playback.setLooping(!playback.looping), [playback]);
   useHotkeys("e", () => playback.setEqualLoudness(!playback.equalLoudness), [playback]);
   useHotkeys("k", () => playback.change({ click: playback.settings.click > 0 ? 0 : 0.4 }), [playback]);
   useHotkeys("home", () => playback.seek(selection?.from ?? 0), [playback, selection]);
-  useHotkeys("?", () => setHelping(true), { useKey: true, ignoreModifiers: true });
+  useHotkeys("?", onHelp, { useKey: true, ignoreModifiers: true });
   const step = (by: number) => {
-    const place = study.versions.findIndex((v) => v.id === version?.id);
-    const next = study.versions[place + by];
-    if (next) state.chooseVersion(next.number);
+    const index = study.versions.findIndex(({ id }) => id === version?.id);
+    const next = study.versions[index + by];
+    if (next && !playback.blind) chooseVersion(next.number);
   };
-  useHotkeys("comma", () => step(-1), [study, version]);
-  useHotkeys("period", () => step(1), [study, version]);
+  useHotkeys("comma", () => step(-1), [study, version, playback]);
+  useHotkeys("period", () => step(1), [study, version, playback]);
+}
 
-  // A file dropped anywhere that is no drop area of its own becomes a version, or the reference.
+/** A file dropped anywhere that is no drop area of its own becomes a version, or the reference. */
+function useDropAnywhere(): void {
+  const { study } = useStudy();
+  const { addFiles } = useStudyUploads();
   useEffect(() => {
     const hang = (event: DragEvent) => event.preventDefault();
     const drop = (event: DragEvent) => {
@@ -134,33 +147,45 @@ function Frame({ children }: { children: ReactNode }) {
       window.removeEventListener("drop", drop);
     };
   }, [addFiles, study.reference]);
+}
 
+function Frame({ children }: { children: ReactNode }) {
+  const { study, version, selection, bars, facts, aligned, addressOf, select, selectBars } = useStudy();
+  const setCoverage = useCoverage();
+  const [helping, setHelping] = useState(false);
+  useStudyKeys(() => setHelping(true));
+  useDropAnywhere();
+
+  const known = study.reference && facts[study.reference.id];
   const versionName = version ? `Version ${version.number}` : null;
   return (
     <div className="frame" onPointerUp={releaseButton}>
       <header className="top-bar">
-        <Link href="/" className="product">
+        <Link href="/" className="product" prefetch={false}>
           Plain Mirror
         </Link>
         <nav className="trail" aria-label="Where you are">
-          <Link href="/">Studies</Link>
+          <Link href="/" prefetch={false}>
+            Studies
+          </Link>
           <span className="soft" aria-hidden="true">
             /
           </span>
           <span className="strong clip">{study.title}</span>
         </nav>
         <div className="end">
+          <EditTools />
           {study.reference && (
-            <Link className="pill" href={state.addressOf("versions")} title={study.reference.fileName}>
+            <Link
+              className="pill reference-pill"
+              href={addressOf("versions")}
+              title={study.reference.fileName}
+              prefetch={false}
+            >
               <span className="strong in-reference">Reference</span>
               <span className="clip">
-                {facts[study.reference.id]?.bpm
-                  ? [
-                      `${fixed(facts[study.reference.id]!.bpm, 2)} BPM`,
-                      facts[study.reference.id]!.key && keyName(facts[study.reference.id]!.key!),
-                    ]
-                      .filter(Boolean)
-                      .join(", ")
+                {known?.bpm
+                  ? [`${fixed(known.bpm, 2)} BPM`, known.key && keyName(known.key)].filter(Boolean).join(", ")
                   : study.reference.fileName}
               </span>
             </Link>
@@ -182,15 +207,15 @@ function Frame({ children }: { children: ReactNode }) {
         <WorkList />
         <div className="study-main">
           <MirrorStrip
-            reference={stripTrack(study.reference, "Reference", facts[study.reference?.id ?? ""])}
-            recreation={stripTrack(version, versionName ?? "", facts[version?.id ?? ""])}
-            lined={state.lined}
+            reference={stripTrack(study.reference, "Reference", known ?? undefined)}
+            version={stripTrack(version, versionName ?? "", version ? facts[version.id] : undefined)}
+            aligned={aligned}
             selection={selection}
-            bars={state.bars}
-            sections={study.reference ? (facts[study.reference.id]?.sections ?? []) : []}
-            onBars={state.selectBars}
-            onSelect={state.select}
-            onCoverage={state.setCoverage}
+            bars={bars}
+            sections={known?.sections ?? []}
+            onBars={selectBars}
+            onSelect={select}
+            onCoverage={setCoverage}
           />
           <main className="view">
             <Arrivals />
@@ -198,7 +223,7 @@ function Frame({ children }: { children: ReactNode }) {
           </main>
         </div>
       </div>
-      <ListeningBar recreationName={versionName} bars={state.bars} />
+      <ListeningBar versionName={versionName} bars={bars} />
       {helping && <ShortcutHelp onClose={() => setHelping(false)} />}
     </div>
   );
@@ -208,91 +233,4 @@ function Frame({ children }: { children: ReactNode }) {
 function releaseButton() {
   const { activeElement } = document;
   if (activeElement instanceof HTMLButtonElement) activeElement.blur();
-}
-
-function VersionChoice() {
-  const { study, version, standings, chooseVersion } = useStudy();
-  if (!version) return null;
-  return (
-    <Dropdown align="end">
-      <Dropdown.Toggle
-        as="button"
-        className="pill"
-        bsPrefix="pill"
-        aria-label={`Version ${version.number}, choose another`}
-      >
-        <span className="strong in-recreation text-nowrap">Version {version.number}</span>
-        <span className="clip">{version.note && `“${version.note}”`}</span>
-        <span aria-hidden="true">▾</span>
-      </Dropdown.Toggle>
-      <Dropdown.Menu style={{ minWidth: 320 }}>
-        {[...study.versions].reverse().map((v) => (
-          <Dropdown.Item
-            key={v.id}
-            as="button"
-            active={v.id === version.id}
-            onClick={() => chooseVersion(v.number)}
-          >
-            <span className="d-flex gap-3">
-              <span className="strong">{v.number}</span>
-              <span className="clip flex-grow-1" style={{ maxWidth: 300 }}>
-                {v.note || v.fileName}
-              </span>
-              <span className="strong">{points(standings.find((s) => s.trackId === v.id)?.match)}</span>
-            </span>
-          </Dropdown.Item>
-        ))}
-      </Dropdown.Menu>
-    </Dropdown>
-  );
-}
-
-function WorkList() {
-  const { study, standing, addressOf } = useStudy();
-  const here = usePathname().split("/")[3];
-  const elementScores = Object.values(standing?.elements ?? {}).filter((score) => score !== null);
-  const elementMean =
-    elementScores.length > 0 ? elementScores.reduce((a, b) => a + b, 0) / elementScores.length : null;
-  const score = (value: number | null | undefined) => (
-    <span
-      className={
-        value !== null && value !== undefined && value < weakMatch ? "needs-attention strong" : "soft"
-      }
-    >
-      {points(value)}
-    </span>
-  );
-  const entry = (view: string, name: string, end: ReactNode) => (
-    <Link href={addressOf(view)} aria-current={here === view ? "page" : undefined}>
-      <span>{name}</span>
-      {end}
-    </Link>
-  );
-  return (
-    <nav className="work-list" aria-label="Views of this study">
-      <h2>The whole</h2>
-      {entry("overview", "Overview", score(standing?.match))}
-      {entry("grid", "Grid", score(standing?.aspects.tempo))}
-      {entry("harmony", "Harmony", score(standing?.aspects.harmony))}
-      {entry("sections", "Sections", score(standing?.aspects.form))}
-      {entry("drums", "Drums", score(standing && drumScore(standing.aspects, study.aspectWeights)))}
-      <h2>Part by part</h2>
-      {entry("elements", "Elements", score(elementMean))}
-      {study.elements.map((element) => (
-        <Link key={element.id} className="inner" href={addressOf("elements", { element: element.id })}>
-          <span className={`clip${element.state === "left out" ? " soft" : ""}`}>
-            {element.state === "done" || element.state === "close enough" ? "✓ " : ""}
-            {element.name}
-          </span>
-          {element.state === "left out" ? (
-            <span className="soft">left out</span>
-          ) : (
-            score(standing?.elements[element.id])
-          )}
-        </Link>
-      ))}
-      <h2>Over time</h2>
-      {entry("versions", "Versions", <span className="soft">{study.versions.length || "–"}</span>)}
-    </nav>
-  );
 }

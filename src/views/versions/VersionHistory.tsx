@@ -10,9 +10,9 @@ import {
   XAxis,
   YAxis,
 } from "recharts";
-import { points } from "@/components/format";
+import { points } from "@/models/format";
 import type { MixAspect } from "@/core/match";
-import type { Standing } from "@/core/study";
+import type { VersionScores } from "@/core/study";
 
 const lines: readonly { aspect: MixAspect; dash: string }[] = [
   { aspect: "tempo", dash: "1 3" },
@@ -23,21 +23,21 @@ const lines: readonly { aspect: MixAspect; dash: string }[] = [
 
 /** The match over all versions, with the aspects behind it. */
 export function VersionHistory({
-  standings,
+  scores,
   chosen,
   onChoose,
 }: {
-  standings: Standing[];
+  scores: VersionScores[];
   chosen: number | null;
   onChoose(number: number): void;
 }) {
-  const rows = standings.map((s) => ({ number: s.number, match: s.match, ...s.aspects }));
+  const rows = scores.map((s) => ({ number: s.number, match: s.match, ...s.aspects }));
   return (
     <section aria-label="Match over versions">
       <div className="chart-heading d-flex justify-content-between align-items-baseline">
         <h2>Match over versions</h2>
         <span className="small-text soft">
-          <span className="in-recreation strong">match</span>
+          <span className="in-version strong">match</span>
           {lines.map(({ aspect, dash }) => (
             <span key={aspect} className="ms-3">
               <svg width="26" height="6" aria-hidden="true">
@@ -60,7 +60,7 @@ export function VersionHistory({
         className="chart"
         style={{ height: 170 }}
         role="img"
-        aria-label={`Match over versions: ${standings.map((s) => `version ${s.number} ${points(s.match)}`).join(", ")}`}
+        aria-label={`Match over versions: ${scores.map((s) => `version ${s.number} ${points(s.match)}`).join(", ")}`}
       >
         <ResponsiveContainer>
           <LineChart
@@ -115,9 +115,9 @@ export function VersionHistory({
             ))}
             <Line
               dataKey="match"
-              stroke="var(--recreation)"
+              stroke="var(--version)"
               strokeWidth={2.5}
-              dot={{ r: 4, fill: "var(--recreation)", strokeWidth: 0 }}
+              dot={{ r: 4, fill: "var(--version)", strokeWidth: 0 }}
               isAnimationActive={false}
               connectNulls
             />

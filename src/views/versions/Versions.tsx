@@ -1,17 +1,15 @@
 "use client";
 
 import Link from "next/link";
-import { useRef, useState } from "react";
-import { AskFirst } from "@/components/AskFirst";
+import { useRef } from "react";
 import { accepted, DropArea } from "@/components/DropArea";
 import { EditableText } from "@/components/EditableText";
-import { clock, day, fixed, megabytes, points, signed } from "@/components/format";
+import { clock, day, fixed, megabytes, points, signed } from "@/models/format";
 import { JobLine } from "@/components/JobLine";
 import { mixAspects } from "@/core/match";
 import type { StemRecord, TrackRecord } from "@/core/study";
-import { useNotices } from "@/components/Notices";
-import { aspectTitles } from "../aspectTitles";
-import { useStudy } from "../study/StudyContext";
+import { aspectTitles } from "@/models/aspectTitles";
+import { useAnalysis, useEdits, useStudy, useStudyUploads } from "../study/StudyContext";
 import { VersionHistory } from "./VersionHistory";
 
 const formatNames: Record<TrackRecord["file"]["format"], string> = {
@@ -22,6 +20,7 @@ const formatNames: Record<TrackRecord["file"]["format"], string> = {
   vorbis: "Ogg Vorbis",
   opus: "Opus",
   m4a: "M4A",
+  aac: "AAC",
 };
 
 function fileWords({ file }: TrackRecord): string {
@@ -30,28 +29,25 @@ function fileWords({ file }: TrackRecord): string {
   return `${formatNames[file.format]}, ${clock(file.durationSeconds)}, ${fixed(file.sampleRate / 1000, 1)} kHz, ${channels}, ${megabytes(file.bytes)}`;
 }
 
-/** What the tags say, as a claim beside the measurement. */
-function claimWords({ file: { claims } }: TrackRecord, bpm: number | null): string | null {
+/** What the tags say, beside the measurement. */
+function tagWords({ file: { tags } }: TrackRecord, bpm: number | null): string | null {
   const parts = [
-    claims.title && `title “${claims.title}”`,
-    claims.artist && `artist “${claims.artist}”`,
-    claims.bpm && `${fixed(claims.bpm, 0)} BPM${bpm ? ` (measured ${fixed(bpm, 2)})` : ""}`,
-    claims.key && `key ${claims.key}`,
+    tags.title && `title “${tags.title}”`,
+    tags.artist && `artist “${tags.artist}”`,
+    tags.bpm && `${fixed(tags.bpm, 0)} BPM${bpm ? ` (measured ${fixed(bpm, 2)})` : ""}`,
+    tags.key && `key ${tags.key}`,
   ].filter(Boolean);
-  return parts.length > 0 ? `The file's tags say: ${parts.join(", ")}.` : null;
+  return parts.length > 0 ? `File tags: ${parts.join(", ")}.` : null;
 }
 
 /** All files of the study: the reference, and every version with its note and scores. */
 export function Versions() {
-  const { study, standings, version, facts, chooseVersion, addFiles, change } = useStudy();
-  const { say } = useNotices();
-  const [leaving, setLeaving] = useState<TrackRecord | null>(null);
+  const { study, scores, version, facts, chooseVersion } = useStudy();
+  const { addFiles } = useStudyUploads();
+  const { editItem } = useEdits();
   const { reference } = study;
-  const setNote = async (track: TrackRecord, note: string) => {
-    const address = `/api/tracks/${track.id}`;
-    if (await change("PATCH", address, { note }))
-      say("The note was changed.", () => void change("PATCH", address, { note: track.note }));
-  };
+  const setNote = (track: TrackRecord, note: string) =>
+    editItem(track.id, `Note on version ${track.number} changed`, () => ({ note }));
   return (
     <div className="stacked" style={{ gap: 26 }}>
       <div className="view-heading m-0">
@@ -59,11 +55,11 @@ export function Versions() {
         <p>
           {study.versions.length === 0
             ? "Every render of your recreation, in order of arrival."
-            : "Choose one and all views compare it. Notes can be changed by pressing them."}
+            : "Select a version to compare it in every view. Click a note to edit it."}
         </p>
       </div>
-      {standings.filter((s) => s.match !== null).length > 1 && (
-        <VersionHistory standings={standings} chosen={version?.number ?? null} onChoose={chooseVersion} />
+      {scores.filter((s) => s.match !== null).length > 1 && (
+        <VersionHistory scores={scores} chosen={version?.number ?? null} onChoose={chooseVersion} />
       )}
       <table className="ruled version-list">
         <thead>
@@ -84,13 +80,13 @@ export function Versions() {
         </thead>
         <tbody>
           {[...study.versions].reverse().map((track) => {
-            const standing = standings.find((s) => s.trackId === track.id);
+            const versionScores = scores.find((s) => s.trackId === track.id);
             return (
               <tr key={track.id}>
                 <td>
                   <button
                     type="button"
-                    className={`plain-button strong${track.id === version?.id ? " in-recreation" : ""}`}
+                    className={`plain-button strong${track.id === version?.id ? " in-version" : ""}`}
                     aria-label={`Choose version ${track.number}`}
                     aria-pressed={track.id === version?.id}
                     onClick={() => chooseVersion(track.number)}
@@ -104,7 +100,7 @@ export function Versions() {
                     value={track.note}
                     label={`Note on version ${track.number}`}
                     empty="Add a note"
-                    onSave={(note) => void setNote(track, note)}
+                    onSave={(note) => setNote(track, note)}
                   />
                 </td>
                 <td style={{ maxWidth: 300 }}>
@@ -112,18 +108,20 @@ export function Versions() {
                 </td>
                 {mixAspects.map((name) => (
                   <td key={name} className="number">
-                    {points(standing?.aspects[name])}
+                    {points(versionScores?.aspects[name])}
                   </td>
                 ))}
                 <td className="number strong" style={{ fontSize: "1.375rem" }}>
-                  {points(standing?.match)}
+                  {points(versionScores?.match)}
                 </td>
                 <td className="number small-text">
                   <button
                     type="button"
                     className="plain-button underlined soft"
                     aria-label={`Delete version ${track.number}`}
-                    onClick={() => setLeaving(track)}
+                    onClick={() =>
+                      editItem(track.id, `Version ${track.number} deleted`, () => ({ removed: true }))
+                    }
                   >
                     Delete
                   </button>
@@ -137,8 +135,8 @@ export function Versions() {
         <section aria-label="The reference">
           <h2 className="in-reference mb-1">Reference</h2>
           <FileFacts track={reference} />
-          {claimWords(reference, facts[reference.id]?.bpm ?? null) && (
-            <p className="small-text soft m-0">{claimWords(reference, facts[reference.id]?.bpm ?? null)}</p>
+          {tagWords(reference, facts[reference.id]?.bpm ?? null) && (
+            <p className="small-text soft m-0">{tagWords(reference, facts[reference.id]?.bpm ?? null)}</p>
           )}
         </section>
       )}
@@ -149,45 +147,27 @@ export function Versions() {
           action="Choose versions"
           onFiles={(files) => addFiles(files, "version")}
         >
-          <p className="soft m-0">Drop one or more renders; they are numbered in the order they arrive.</p>
+          <p className="soft m-0">Drop one or more renders. They are numbered in the order they arrive.</p>
         </DropArea>
         <DropArea
-          title={reference ? "Replace the reference" : "Bring in the reference"}
+          title={reference ? "Replace the reference" : "Add the reference"}
           forReference
           action="Choose the reference"
           onFiles={(files) => addFiles(files, "reference")}
         >
           <p className="soft m-0">
             {reference
-              ? "All versions are compared anew with the file you drop."
+              ? "All versions are compared with the file you drop."
               : "Everything is measured against it."}
           </p>
         </DropArea>
       </div>
-      {leaving && (
-        <AskFirst
-          title={`Delete version ${leaving.number}?`}
-          action="Delete the version"
-          onCancel={() => setLeaving(null)}
-          onConfirm={() => {
-            setLeaving(null);
-            void change("DELETE", `/api/tracks/${leaving.id}`).then(
-              (gone) => gone && say(`Version ${leaving.number} was deleted.`),
-            );
-          }}
-        >
-          <p className="m-0">
-            Its file, {leaving.note ? `its note “${leaving.note}” ` : ""}and its place in the history are
-            removed from Plain Mirror. Your own copy of the file is not touched. This cannot be undone.
-          </p>
-        </AskFirst>
-      )}
     </div>
   );
 }
 
 function FileFacts({ track }: { track: TrackRecord }) {
-  const { jobOf, cancelAnalysis, analyseAgain } = useStudy();
+  const { job, cancel, again } = useAnalysis(track);
   return (
     <>
       <div className="clip" title={track.fileName}>
@@ -201,11 +181,7 @@ function FileFacts({ track }: { track: TrackRecord }) {
           {warning}
         </div>
       ))}
-      <JobLine
-        job={jobOf(track)}
-        onCancel={() => cancelAnalysis(track)}
-        onAgain={() => analyseAgain(track)}
-      />
+      <JobLine job={job} onCancel={cancel} onAgain={again} />
       <Stems track={track} />
     </>
   );
@@ -213,59 +189,13 @@ function FileFacts({ track }: { track: TrackRecord }) {
 
 /** The isolated parts of a track, each tied to an element. */
 function Stems({ track }: { track: TrackRecord }) {
-  const { study, addStems, jobOf, cancelAnalysis, analyseAgain, change, addressOf } = useStudy();
-  const { say } = useNotices();
+  const { addStems } = useStudyUploads();
   const field = useRef<HTMLInputElement>(null);
   const whose = track.number === 0 ? "the reference" : `version ${track.number}`;
-  const place = (stem: StemRecord): string => {
-    const seconds = stem.offsetSeconds ?? stem.measuredOffset?.seconds;
-    return seconds === undefined ? "being lined up" : `begins at ${signed(1000 * seconds, 1)} ms`;
-  };
-  const remove = async (stem: StemRecord) => {
-    if (await change("DELETE", `/api/stems/${stem.id}`)) say(`The stem “${stem.fileName}” was removed.`);
-  };
   return (
     <div className="small-text">
       {track.stems.map((stem) => (
-        <div key={stem.id} className="d-flex gap-2 align-items-baseline flex-wrap">
-          <span className="clip" style={{ maxWidth: 150 }} title={stem.fileName}>
-            {stem.fileName}
-          </span>
-          <select
-            className="stem-element"
-            aria-label={`Element of the stem ${stem.fileName}`}
-            value={stem.elementId ?? ""}
-            onChange={(event) =>
-              void change("PATCH", `/api/stems/${stem.id}`, { elementId: event.target.value || null })
-            }
-          >
-            <option value="">no element</option>
-            {study.elements.map((element) => (
-              <option key={element.id} value={element.id}>
-                {element.name}
-              </option>
-            ))}
-          </select>
-          {jobOf(stem).state === "done" ? (
-            <Link className="plain-button underlined" href={addressOf("grid", { grid: stem.id })}>
-              {place(stem)}
-            </Link>
-          ) : (
-            <JobLine
-              job={jobOf(stem)}
-              onCancel={() => cancelAnalysis(stem)}
-              onAgain={() => analyseAgain(stem)}
-            />
-          )}
-          <button
-            type="button"
-            className="plain-button underlined soft"
-            aria-label={`Remove the stem ${stem.fileName}`}
-            onClick={() => void remove(stem)}
-          >
-            Remove
-          </button>
-        </div>
+        <Stem key={stem.id} stem={stem} />
       ))}
       <button type="button" className="plain-button underlined soft" onClick={() => field.current?.click()}>
         Add a stem of {whose}
@@ -282,6 +212,57 @@ function Stems({ track }: { track: TrackRecord }) {
           event.target.value = "";
         }}
       />
+    </div>
+  );
+}
+
+/** One isolated part: its element, its place in the track, and how to remove it. */
+function Stem({ stem }: { stem: StemRecord }) {
+  const { study, addressOf } = useStudy();
+  const { editItem } = useEdits();
+  const { job, cancel, again } = useAnalysis(stem);
+  const seconds = stem.offsetSeconds ?? stem.measuredOffset?.seconds;
+  return (
+    <div className="d-flex gap-2 align-items-baseline flex-wrap">
+      <span className="clip" style={{ maxWidth: 150 }} title={stem.fileName}>
+        {stem.fileName}
+      </span>
+      <select
+        className="stem-element"
+        aria-label={`Element of the stem ${stem.fileName}`}
+        value={stem.elementId ?? ""}
+        onChange={({ target }) =>
+          editItem(stem.id, `Element of “${stem.fileName}” changed`, () => ({
+            elementId: target.value || null,
+          }))
+        }
+      >
+        <option value="">no element</option>
+        {study.elements.map((element) => (
+          <option key={element.id} value={element.id}>
+            {element.name}
+          </option>
+        ))}
+      </select>
+      {job.state === "done" ? (
+        <Link
+          className="plain-button underlined"
+          prefetch={false}
+          href={addressOf("grid", { grid: stem.id })}
+        >
+          {seconds === undefined ? "aligning …" : `starts at ${signed(1000 * seconds, 1)} ms`}
+        </Link>
+      ) : (
+        <JobLine job={job} onCancel={cancel} onAgain={again} />
+      )}
+      <button
+        type="button"
+        className="plain-button underlined soft"
+        aria-label={`Remove the stem ${stem.fileName}`}
+        onClick={() => editItem(stem.id, `Stem “${stem.fileName}” removed`, () => ({ removed: true }))}
+      >
+        Remove
+      </button>
     </div>
   );
 }

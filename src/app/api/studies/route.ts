@@ -1,17 +1,19 @@
-import { database } from "@/server/database";
-import { guarded, readJson, refusalResponse, respond } from "@/server/http";
-import { createStudy, createStudyFrom } from "@/server/studies";
-import { newStudySchema } from "../requests";
+import { z } from "zod";
+import { titleSchema } from "@/core/study";
+import { changing, readJson, refusalResponse, respond } from "@/server/http";
+import { createStudy, createStudyFrom } from "@/server/study/uploads";
 import { uploadOf } from "../uploads";
 
+const newStudySchema = z.object({ title: titleSchema });
+
 /** An empty study. */
-export const POST = guarded(async (request) => {
+export const POST = changing(async ({ request, db }) => {
   const read = await readJson(request, newStudySchema);
   if (!read.ok) return refusalResponse(read.refusal);
-  return Response.json({ studyId: await createStudy(await database(), read.value.title) }, { status: 201 });
+  return Response.json({ studyId: await createStudy(db, read.value.title) }, { status: 201 });
 });
 
 /** A study around the file in the body. */
-export const PUT = guarded(async (request) =>
-  respond(await createStudyFrom(await database(), uploadOf(request)), 201),
+export const PUT = changing(async ({ request, query, db }) =>
+  respond(await createStudyFrom(db, uploadOf(request, query)), 201),
 );

@@ -1,9 +1,13 @@
 import type { Metadata } from "next";
 import { notFound } from "next/navigation";
 import type { ReactNode } from "react";
+import { Problem } from "@/components/Problem";
+import { success } from "@/core/outcome";
+import { frameModel } from "@/models/frame";
+import { revisionOf } from "@/server/jobs/progress";
+import { fromDatabase, requestedStudy } from "@/server/pages";
+import { undoState } from "@/server/study/edit";
 import { StudyShell } from "@/views/study/StudyShell";
-import type { StudyModel } from "@/views/study/StudyContext";
-import { cachedStudy } from "./cachedStudy";
 
 export const dynamic = "force-dynamic";
 
@@ -13,30 +17,20 @@ interface Props {
 }
 
 export async function generateMetadata({ params }: Pick<Props, "params">): Promise<Metadata> {
-  const read = await cachedStudy((await params).studyId);
-  return { title: read?.study.title ?? "No such study" };
+  const found = await requestedStudy((await params).studyId);
+  return { title: found.ok ? found.value.study.title : "No such study" };
 }
 
 export default async function StudyLayout({ params, children }: Props) {
-  const read = await cachedStudy((await params).studyId);
-  if (!read) notFound();
-  const { study, analyses, linedUp, grids, plans, standings } = read;
-  const facts: StudyModel["facts"] = {};
-  for (const track of [...(study.reference ? [study.reference] : []), ...study.versions]) {
-    const analysis = analyses.get(track.file.hash);
-    if (analysis) {
-      facts[track.id] = {
-        bpm: grids.get(track.id)?.bpm ?? analysis.tempo?.bpm ?? null,
-        integratedLufs: analysis.loudness.integratedLufs,
-        grid: grids.get(track.id) ?? null,
-        key: plans.get(track.id)?.counted.key ?? null,
-        planCurrent: plans.get(track.id)?.current ?? true,
-        sections: plans.get(track.id)?.counted.sections ?? [],
-      };
-    }
+  const { studyId } = await params;
+  // Read before anything else, so that whatever changes meanwhile makes the page out of date.
+  const revision = revisionOf(studyId);
+  const undo = await fromDatabase(async (db) => success(await undoState(db, studyId)));
+  const found = await requestedStudy(studyId);
+  if (!found.ok || !undo.ok) {
+    const { refusal } = !found.ok ? found : (undo as { ok: false; refusal: never });
+    if (refusal.code === "not-found") notFound();
+    return <Problem refusal={refusal} />;
   }
-  const lineUps: StudyModel["lineUps"] = Object.fromEntries(
-    [...linedUp].map(([id, { alignment, current }]) => [id, { alignment, current }]),
-  );
-  return <StudyShell model={{ study, standings, facts, lineUps }}>{children}</StudyShell>;
+  return <StudyShell model={frameModel(found.value, undo.value, revision)}>{children}</StudyShell>;
 }

@@ -1,16 +1,9 @@
-import { database } from "@/server/database";
-import { guarded, readJson, refusalResponse, respond } from "@/server/http";
-import { changeStudy, deleteStudy } from "@/server/studies";
-import { studyChangeSchema } from "../../requests";
+import { success } from "@/core/outcome";
+import { changing, respond } from "@/server/http";
+import { studyIsGone } from "@/server/study/edit";
+import { removeForGood } from "@/server/storage/sweep";
 
-type Context = { params: Promise<{ studyId: string }> };
-
-export const PATCH = guarded<Context>(async (request, { params }) => {
-  const read = await readJson(request, studyChangeSchema);
-  if (!read.ok) return refusalResponse(read.refusal);
-  return respond(await changeStudy(await database(), (await params).studyId, read.value));
-});
-
-export const DELETE = guarded<Context>(async (_request, { params }) =>
-  respond(await deleteStudy(await database(), (await params).studyId)),
+/** Removes a study that was deleted for good, with its files. Deleting itself is an edit that can be undone. */
+export const DELETE = changing<{ studyId: string }>(async ({ params, db }) =>
+  respond((await removeForGood(db, params.studyId)) ? success(null) : studyIsGone()),
 );

@@ -1,11 +1,11 @@
+import { drumModel } from "@/models/drums";
+import { requestedStudy } from "@/server/pages";
 import { DrumsView } from "@/views/drums/DrumsView";
 import { readAddress, type ViewPage } from "../../address";
-import { cachedStudy } from "../cachedStudy";
-import { drumModel } from "../drumModel";
 
-export default async function DrumsPage({ params, searchParams }: ViewPage) {
-  const read = await cachedStudy((await params).studyId);
-  if (!read) return null;
+export default async function Page({ params, searchParams }: ViewPage) {
+  const found = await requestedStudy((await params).studyId);
+  if (!found.ok) return null;
   const { version } = await readAddress(searchParams);
-  return <DrumsView model={drumModel(read, version)} />;
+  return <DrumsView model={drumModel(found.value, version)} />;
 }

@@ -1,31 +1,28 @@
-import { database } from "@/server/database";
-import { compareInStudy } from "@/server/comparing";
-import { overviewModel, type SideNumbers } from "@/views/overview/model";
+import { success } from "@/core/outcome";
+import { overviewModel, referenceNumbers, keyOf } from "@/models/overview";
+import { fromDatabase, requestedStudy } from "@/server/pages";
+import { compareInStudy } from "@/server/study/compare";
 import { Overview } from "@/views/overview/Overview";
 import { readAddress, type ViewPage } from "../../address";
-import { cachedStudy } from "../cachedStudy";
 
-export default async function OverviewPage({ params, searchParams }: ViewPage) {
-  const read = await cachedStudy((await params).studyId);
-  if (!read) return null;
+export default async function Page({ params, searchParams }: ViewPage) {
+  const found = await requestedStudy((await params).studyId);
+  if (!found.ok) return null;
   const { version, selection } = await readAddress(searchParams);
-  const comparison = await compareInStudy(await database(), read, version, selection);
-  const keyOf = (trackId: string | undefined) => (trackId && read.plans.get(trackId)?.counted.key) || null;
-  const analysis = read.study.reference && read.analyses.get(read.study.reference.file.hash);
-  const referenceNumbers: SideNumbers | null = analysis
-    ? {
-        bpm: analysis.tempo?.bpm ?? null,
-        key: keyOf(read.study.reference?.id),
-        loudness: analysis.loudness,
-        slopeDbPerOctave: analysis.slopeDbPerOctave,
-      }
-    : null;
+  const results = found.value;
+  const compared = await fromDatabase(async (db) =>
+    success(await compareInStudy(db, results, version, selection)),
+  );
+  const comparison = compared.ok ? compared.value : null;
   const model =
     comparison &&
     overviewModel(comparison.reference, comparison.measured, comparison.compared, {
       nothingRecreated: comparison.nothingRecreated,
       outdated: comparison.outdated,
-      keys: { reference: keyOf(read.study.reference?.id), version: keyOf(comparison.version.id) },
+      keys: {
+        reference: keyOf(results, results.study.reference),
+        version: keyOf(results, comparison.version),
+      },
     });
-  return <Overview model={model} referenceNumbers={referenceNumbers} />;
+  return <Overview model={model} referenceNumbers={referenceNumbers(results)} />;
 }

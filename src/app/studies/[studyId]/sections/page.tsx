@@ -1,11 +1,11 @@
+import { planModel } from "@/models/plan";
+import { requestedStudy } from "@/server/pages";
 import { SectionsView } from "@/views/sections/SectionsView";
 import { readAddress, type ViewPage } from "../../address";
-import { cachedStudy } from "../cachedStudy";
-import { planModel } from "../planModel";
 
-export default async function SectionsPage({ params, searchParams }: ViewPage) {
-  const read = await cachedStudy((await params).studyId);
-  if (!read) return null;
+export default async function Page({ params, searchParams }: ViewPage) {
+  const found = await requestedStudy((await params).studyId);
+  if (!found.ok) return null;
   const { version } = await readAddress(searchParams);
-  return <SectionsView model={planModel(read, version)} />;
+  return <SectionsView model={planModel(found.value, version)} />;
 }

@@ -1,0 +1,152 @@
+/**
+ * Fits how much the rest of a track says of each hit, on development songs with the grids that are
+ * heard in them, and writes src/core/drums/repetitionModel.ts. Run it after the drum model was fitted.
+ */
+import { writeFile } from "node:fs/promises";
+import path from "node:path";
+import { downmix } from "@/core/audio/signal";
+import { drumBandGatherer } from "@/core/drums/bands";
+import { repetitionFeatures, repetitionSigns } from "@/core/drums/repetitionPrior";
+import { drumActivations } from "@/core/drums/network";
+import { peaksOf, type Peak } from "@/core/drums/peakPicking";
+import { drumVoices } from "@/core/drums/voices";
+import { loadFft } from "@/core/dsp/fft";
+import { gridOf } from "@/core/grid/correction";
+import { onsetStrength } from "@/core/grid/onset";
+import { styleSong } from "@/demo/songs/styles";
+import { decodeFile } from "@/server/decoding/decode";
+import type { TrackAnalysis } from "@/core/analysis/result";
+import { drumStemOf } from "./drums";
+import { heardSongs } from "./heard";
+import { solved } from "./linear";
+
+const seeds = [1, 2, 3, 4, 5, 6];
+/** Songs of which the drums alone are learned from too. */
+const stemSeeds = [1, 2];
+const penalty = 3e-3;
+/** Seconds by which a top may lie off the hit that it stands for. */
+const reach = 0.045;
+
+interface Row {
+  features: number[];
+  isHit: boolean;
+}
+
+/** Which tops stand for hits, each hit for its nearest top. */
+function matched(tops: readonly Peak[], truth: readonly (readonly number[])[]): Set<Peak> {
+  const found = new Set<Peak>();
+  truth.forEach((times, curve) => {
+    const own = tops.filter((top) => top.curve === curve);
+    for (const time of times) {
+      const near = own.filter((top) => Math.abs(top.time - time) <= reach && !found.has(top));
+      if (near.length === 0) continue;
+      found.add(near.reduce((a, b) => (Math.abs(b.time - time) < Math.abs(a.time - time) ? b : a)));
+    }
+  });
+  return found;
+}
+
+/**
+ * Logistic regression with a quadratic penalty, by Newton's method; weights of the features, then
+ * the bias. A feature that would count the wrong way is left out, and the rest fitted again.
+ */
+function fit(rows: readonly Row[]): number[] {
+  const means = repetitionSigns.map((_, i) => rows.reduce((sum, r) => sum + r.features[i]!, 0) / rows.length);
+  const deviations = means.map(
+    (mean, i) =>
+      Math.sqrt(rows.reduce((sum, r) => sum + (r.features[i]! - mean) ** 2, 0) / rows.length) + 0.05,
+  );
+  let used = repetitionSigns.map((_, i) => i);
+  for (;;) {
+    const weights = newton(
+      rows.map(({ features, isHit }) => ({
+        x: [...used.map((i) => (features[i]! - means[i]!) / deviations[i]!), 1],
+        y: isHit ? 1 : 0,
+      })),
+    );
+    const wrong = used.filter((i, k) => weights[k]! * repetitionSigns[i]! < 0);
+    if (wrong.length > 0) {
+      used = used.filter((i) => !wrong.includes(i));
+      continue;
+    }
+    const plain = repetitionSigns.map((_, i) =>
+      used.includes(i) ? weights[used.indexOf(i)]! / deviations[i]! : 0,
+    );
+    return [...plain, weights.at(-1)! - plain.reduce((sum, w, i) => sum + w * means[i]!, 0)];
+  }
+}
+
+function newton(rows: readonly { x: number[]; y: number }[]): number[] {
+  const size = rows[0]!.x.length;
+  const weights = new Array<number>(size).fill(0);
+  for (let round = 0; round < 60; round++) {
+    const gradient = weights.map((w, i) => (i < size - 1 ? penalty * w : 0));
+    const hessian = weights.map((_, i) => weights.map((__, k) => (i === k ? penalty : 0)));
+    for (const { x, y } of rows) {
+      const p = 1 / (1 + Math.exp(-x.reduce((sum, v, i) => sum + v * weights[i]!, 0)));
+      const slope = (p * (1 - p)) / rows.length;
+      for (let i = 0; i < size; i++) {
+        gradient[i]! += ((p - y) * x[i]!) / rows.length;
+        for (let k = 0; k < size; k++) hessian[i]![k]! += slope * x[i]! * x[k]!;
+      }
+    }
+    const step = solved(hessian, gradient);
+    for (let i = 0; i < size; i++) weights[i]! -= step[i]!;
+    if (Math.max(...step.map(Math.abs)) < 1e-6) break;
+  }
+  return weights;
+}
+
+await loadFft();
+const rows: Row[][] = Array.from({ length: drumVoices.length + 1 }, () => []);
+
+async function learn(
+  file: string,
+  analysis: Pick<TrackAnalysis, "grid" | "durationSeconds">,
+  truth: number[][],
+) {
+  const decoded = await decodeFile(file);
+  if (!decoded.ok) throw new Error(decoded.refusal.sentence);
+  const { signal } = decoded.value;
+  const stereo = downmix(signal);
+  const gatherer = drumBandGatherer(stereo[0].length, signal.sampleRate);
+  onsetStrength(stereo, signal.sampleRate, undefined, gatherer.add);
+  const bands = gatherer.finish();
+  const activations = drumActivations(bands);
+  const tops = peaksOf(activations, bands.framesPerSecond);
+  const grid = gridOf(analysis.grid, analysis.durationSeconds);
+  const features = repetitionFeatures(tops, activations, bands.framesPerSecond, grid);
+  const found = matched(tops, truth);
+  tops.forEach((top, i) => rows[top.curve]!.push({ features: features[i]!, isHit: found.has(top) }));
+}
+
+for await (const { song, analysis } of heardSongs(seeds)) {
+  const seed = Number(song.name.split("-").at(-1));
+  const bass = styleSong(song.style, seed)
+    .parts.filter(({ role }) => role === "bass")
+    .flatMap(({ notes }) => notes.map(({ time }) => time));
+  const drums = drumVoices.map((voice) =>
+    song.truth.drums.hits.filter((hit) => hit.voice === voice).map(({ time }) => time),
+  );
+  await learn(song.file, analysis, [...drums, bass]);
+  if (stemSeeds.includes(seed)) await learn(await drumStemOf(song), analysis, [...drums, []]);
+}
+const curves = rows.map((own) => fit(own));
+await writeFile(
+  path.join(process.cwd(), "src/core/drums/repetitionModel.ts"),
+  `/** Fitted by \`npm run fit:repetition\`: for each curve weights of the features, then the bias. Not edited by hand. */
+import type { RepetitionModel } from "./habit";
+
+// prettier-ignore
+export const repetitionModel: RepetitionModel = {
+  curves: [
+${curves.map((own) => `    [${own.map((w) => w.toFixed(5)).join(", ")}],`).join("\n")}
+  ],
+};
+`,
+);
+rows.forEach((own, curve) =>
+  console.log(
+    `${drumVoices[curve] ?? "bass"}: ${own.length} tops, ${own.filter(({ isHit }) => isHit).length} hits`,
+  ),
+);

@@ -1,0 +1,345 @@
+/** How quickly pages, edits and uploads are answered, in the built application with a real browser. */
+import { readFile } from "node:fs/promises";
+import { chromium, type Browser, type Page } from "@playwright/test";
+import { writeWav } from "@/core/formats/wav";
+import { demoMusic } from "@/demo/music";
+import { decodeFile } from "@/server/decoding/decode";
+import {
+  ask,
+  memoryOf,
+  newDataFolder,
+  removeDataFolder,
+  startServer,
+  untilIdle,
+  type TestedServer,
+} from "../robustness/server";
+import { median, quantile, table } from "../tables";
+import type { Sections } from "./part";
+
+const views = ["overview", "grid", "harmony", "sections", "drums", "elements", "versions"] as const;
+/** Requests of a page whose time counts, after some that do not. */
+const counted = 15;
+const warmUps = 3;
+const bigStudy = { versions: 20, elements: 12, stems: 8 };
+const uploads = 20;
+const excerptSeconds = 16;
+
+const wait = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
+const ms = (value: number) => value.toFixed(0);
+
+async function put(server: TestedServer, where: string, bytes: Uint8Array): Promise<Record<string, string>> {
+  const answer = await ask(server, "PUT", where, new Blob([bytes as Uint8Array<ArrayBuffer>]));
+  if (!answer.ok) throw new Error(`${where}: ${await answer.text()}`);
+  return (await answer.json()) as Record<string, string>;
+}
+
+/** Milliseconds until a page has come whole. */
+async function pageTime(server: TestedServer, where: string): Promise<number> {
+  const begun = performance.now();
+  const answer = await fetch(server.address + where);
+  await answer.text();
+  if (!answer.ok) throw new Error(`${where}: ${answer.status}`);
+  return performance.now() - begun;
+}
+
+async function pageTimes(server: TestedServer, studyId: string): Promise<Record<string, number[]>> {
+  const times: Record<string, number[]> = {};
+  for (const view of views) {
+    const where = `/studies/${studyId}/${view}`;
+    for (let i = 0; i < warmUps; i++) await pageTime(server, where);
+    times[view] = [];
+    for (let i = 0; i < counted; i++) times[view].push(await pageTime(server, where));
+  }
+  return times;
+}
+
+/** The first demo study, as it comes: reference, versions and their match. */
+async function demoStudy(server: TestedServer): Promise<{ studyId: string; versions: number }> {
+  const study = (await demoMusic()).find(({ versions }) => versions.length >= 4) ?? (await demoMusic())[0]!;
+  const { studyId } = await put(
+    server,
+    `/api/studies?name=${encodeURIComponent(study.reference.name)}`,
+    await readFile(study.reference.file),
+  );
+  const own = study.versions.slice(0, 4);
+  for (const { file, name } of own) {
+    await put(
+      server,
+      `/api/studies/${studyId}/items?role=version&name=${encodeURIComponent(name)}`,
+      await readFile(file),
+    );
+  }
+  return { studyId: studyId!, versions: own.length };
+}
+
+/** A passage of the demo music, as loud as said: each its own file. */
+async function excerpts(): Promise<(gain: number) => Uint8Array> {
+  const [study] = await demoMusic();
+  const decoded = await decodeFile(study!.reference.file);
+  if (!decoded.ok) throw new Error(decoded.refusal.sentence);
+  const { channels, sampleRate } = decoded.value.signal;
+  const from = 20;
+  const cut = channels.map((channel) =>
+    channel.slice(from * sampleRate, (from + excerptSeconds) * sampleRate),
+  );
+  return (gain) =>
+    writeWav(
+      cut.map((channel) => channel.map((x) => gain * x)),
+      sampleRate,
+    );
+}
+
+async function largeStudy(server: TestedServer, excerpt: (gain: number) => Uint8Array): Promise<string> {
+  const { studyId, itemId } = await put(server, "/api/studies?name=large.wav", excerpt(1));
+  for (let i = 0; i < bigStudy.versions; i++) {
+    await put(server, `/api/studies/${studyId}/items?role=version&name=v${i}.wav`, excerpt(0.9 - 0.01 * i));
+  }
+  const names = Array.from({ length: 20 }, (_, i) => `e${String(i).padStart(15, "0")}`);
+  const page = await (await fetch(`${server.address}/studies/${studyId}/elements`)).text();
+  const have = new Set(page.match(/aria-label="Move [^"]+"/g)).size;
+  const element = { name: "Extra", fromHz: 100, toHz: 200, state: "in work", note: "", weight: 0.5 };
+  const added = await ask(
+    server,
+    "POST",
+    `/api/studies/${studyId}/edits`,
+    JSON.stringify({
+      edits: names.slice(0, bigStudy.elements - have).map((name, i) => ({
+        label: "Element added",
+        patch: [
+          { path: ["elements", name], to: element },
+          { path: ["elementOrder"], at: have + i, from: [], to: [name] },
+        ],
+      })),
+    }),
+    { "content-type": "application/json" },
+  );
+  if (!added.ok) throw new Error(await added.text());
+  for (let i = 0; i < bigStudy.stems; i++) {
+    await put(
+      server,
+      `/api/studies/${studyId}/items?role=stem&parent=${itemId}&name=s${i}.wav`,
+      excerpt(0.6 - 0.01 * i),
+    );
+  }
+  return studyId!;
+}
+
+/** Milliseconds from a click on a view's link until its heading is there and drawn. */
+async function clickTimes(page: Page, studyId: string): Promise<Record<string, number[]>> {
+  const address = (view: string) => `/studies/${studyId}/${view}`;
+  await page.goto(address("overview"));
+  await wait(1500);
+  const times: Record<string, number[]> = Object.fromEntries(views.map((view) => [view, []]));
+  for (let round = 0; round < 5; round++) {
+    for (const view of [...views.slice(1), views[0]]) {
+      const taken = await page.evaluate(
+        (where) =>
+          new Promise<number>((resolve) => {
+            const link = document.querySelector<HTMLAnchorElement>(`.work-list a[href^="${where}"]`)!;
+            const before = document.querySelector("main h1")?.textContent;
+            const begun = performance.now();
+            link.click();
+            requestAnimationFrame(function look() {
+              const isThere =
+                location.pathname === where && document.querySelector("main h1")?.textContent !== before;
+              // One frame more: what is in the document then has been painted.
+              if (isThere) requestAnimationFrame(() => resolve(performance.now() - begun));
+              else if (performance.now() - begun > 20_000) resolve(Infinity);
+              else requestAnimationFrame(look);
+            });
+          }),
+        address(view),
+      );
+      // The first round fetches the code of the views.
+      if (round > 0) times[view]!.push(taken);
+      await wait(250);
+    }
+  }
+  return times;
+}
+
+interface EditTimes {
+  what: string;
+  shown: number[];
+  requests: number[];
+}
+
+/** Presses something, waits until a figure has changed, and counts the requests that follow. */
+async function editTimes(page: Page, studyId: string): Promise<EditTimes[]> {
+  const sent: string[] = [];
+  page.on("request", (request) => {
+    const own = new URL(request.url()).pathname;
+    if (!/^\/(_next\/static|api\/(curves|audio|events))/.test(own)) sent.push(own);
+  });
+  const measured = async (
+    what: string,
+    view: string,
+    figure: string,
+    field: string,
+    values: string[],
+    prepare?: () => Promise<void>,
+  ): Promise<EditTimes> => {
+    await page.goto(`/studies/${studyId}/${view}`);
+    await page.locator(figure).first().waitFor();
+    await wait(2000);
+    await prepare?.();
+    const own: EditTimes = { what, shown: [], requests: [] };
+    for (let i = 0; i < 6; i++) {
+      sent.length = 0;
+      const shown = await page.evaluate(
+        ({ figure, field, value }) =>
+          new Promise<number>((resolve) => {
+            const read = () => document.querySelector(figure)?.textContent;
+            const before = read();
+            const begun = performance.now();
+            const input = document.querySelector<HTMLInputElement>(field)!;
+            input.focus();
+            // As typed: the page hears of it in the way that a browser tells.
+            Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value")!.set!.call(input, value);
+            input.dispatchEvent(new Event("input", { bubbles: true }));
+            input.blur();
+            requestAnimationFrame(function look() {
+              if (read() !== before) resolve(performance.now() - begun);
+              else if (performance.now() - begun > 10_000) resolve(Infinity);
+              else requestAnimationFrame(look);
+            });
+          }),
+        { figure, field, value: values[i % 2]! },
+      );
+      await wait(1500);
+      if (i === 0) continue;
+      own.shown.push(shown);
+      own.requests.push(sent.length);
+    }
+    return own;
+  };
+  return [
+    await measured(
+      "weight of an aspect → match",
+      "overview",
+      '[data-testid="match"]',
+      'input[aria-label="Weight of tempo"]',
+      ["0", "3"],
+      () => page.getByRole("button", { name: /^Tempo/ }).click(),
+    ),
+    await measured(
+      "tempo of the reference → its figure",
+      "grid",
+      '[data-testid="reference-bpm"]',
+      "aside input[inputmode=decimal]",
+      ["100", "101"],
+    ),
+  ];
+}
+
+interface UploadTimes {
+  pages: number[];
+  seconds: number;
+  memory: { before: number; most: number; after: number };
+}
+
+/** Files that all come at once, while a page is asked for over and over. */
+async function uploadTimes(
+  server: TestedServer,
+  studyId: string,
+  excerpt: (gain: number) => Uint8Array,
+): Promise<UploadTimes> {
+  const { studyId: own } = await put(server, "/api/studies?name=arrivals.wav", excerpt(0.3));
+  await untilIdle(server.folder, 120);
+  const files = Array.from({ length: uploads }, (_, i) => excerpt(0.29 - 0.005 * i));
+  const memory = async () => (await memoryOf(server.process.pid!)).own;
+  const before = await memory();
+  let most = before;
+  const pages: number[] = [];
+  let isOver = false;
+  const asking = (async () => {
+    while (!isOver) {
+      pages.push(await pageTime(server, `/studies/${studyId}/overview`));
+      most = Math.max(most, await memory());
+      await wait(100);
+    }
+  })();
+  const begun = performance.now();
+  await Promise.all(
+    files.map((file, i) => put(server, `/api/studies/${own}/items?role=version&name=u${i}.wav`, file)),
+  );
+  await untilIdle(server.folder, 240);
+  const seconds = (performance.now() - begun) / 1000;
+  isOver = true;
+  await asking;
+  return { pages, seconds, memory: { before, most, after: await memory() } };
+}
+
+const launch = (): Promise<Browser> =>
+  chromium.launch({
+    executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
+    args: ["--no-sandbox", "--disable-gpu", "--disable-background-networking"],
+  });
+
+export async function pageSections(): Promise<Sections> {
+  const folder = await newDataFolder();
+  const server = await startServer(folder);
+  const browser = await launch();
+  try {
+    const demo = await demoStudy(server);
+    const excerpt = await excerpts();
+    const big = await largeStudy(server, excerpt);
+    const open = await untilIdle(folder, 240);
+    if (open.length > 0) throw new Error(`not analysed in time: ${JSON.stringify(open)}`);
+    const small = await pageTimes(server, demo.studyId);
+    const large = await pageTimes(server, big);
+    const page = await browser.newPage({
+      viewport: { width: 1280, height: 800 },
+      baseURL: server.address,
+    });
+    // What builds the bench names its functions by this.
+    await page.addInitScript("globalThis.__name = (own) => own");
+    const clicks = await clickTimes(page, demo.studyId);
+    const edits = await editTimes(page, demo.studyId);
+    const arrived = await uploadTimes(server, demo.studyId, excerpt);
+    const pagesTable = table(
+      [
+        "view",
+        `${demo.versions} versions, median ms`,
+        "95 % ms",
+        `${bigStudy.versions} versions, ${bigStudy.stems} stems, median ms`,
+        "95 % ms",
+        "click to drawn, median ms",
+        "slowest ms",
+      ],
+      views.map((view) => [
+        view,
+        ms(median(small[view]!)),
+        ms(quantile(small[view]!, 0.95)),
+        ms(median(large[view]!)),
+        ms(quantile(large[view]!, 0.95)),
+        ms(median(clicks[view]!)),
+        ms(Math.max(...clicks[view]!)),
+      ]),
+    );
+    const editsTable = table(
+      ["edit → figure", "median ms", "slowest ms", "requests, most"],
+      edits.map(({ what, shown, requests }) => [
+        what,
+        ms(median(shown)),
+        ms(Math.max(...shown)),
+        Math.max(...requests),
+      ]),
+    );
+    return {
+      Pages: `Milliseconds until the server has sent a page whole, of ${counted} requests one after the other; targets: median at most 60 with four versions, 150 with twenty versions, twelve elements and eight stems. Click to drawn: from the press on a view's link to the frame that shows it, at 1280 × 800 in Chromium; target at most 150 with the demo.
+
+${pagesTable}
+
+One edit: at most three requests, and its figures within 300 ms.
+
+${editsTable}
+
+${uploads} uploads of ${excerptSeconds} seconds at once, while a page is asked for over and over: ${arrived.pages.length} pages, median ${ms(median(arrived.pages))} ms, 95 % within ${ms(quantile(arrived.pages, 0.95))} ms (target 1000), slowest ${ms(Math.max(...arrived.pages))} ms. All were analysed after ${arrived.seconds.toFixed(0)} s. Memory of the server: ${ms(arrived.memory.before)} MB before, ${ms(arrived.memory.most)} MB at most, ${ms(arrived.memory.after)} MB afterwards.`,
+    };
+  } finally {
+    await browser.close();
+    await server.kill();
+    await removeDataFolder(folder);
+  }
+}

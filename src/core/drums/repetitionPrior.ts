@@ -1,0 +1,116 @@
+/**
+ * What the rest of a track says of a hit: music repeats itself, so that a top of the model's curve
+ * is more probable where other bars have one at the same place, and less where another voice of the
+ * same kind explains it better. A logistic model weighs this; without a grid only what stands in the
+ * curves themselves counts.
+ */
+import { beatAt, secondsAt, type Grid } from "../grid/grid";
+import type { Fraction, Hertz } from "../units";
+import type { DrumActivations } from "./network";
+import type { Peak } from "./peakPicking";
+
+const { exp, log, max, min, round } = Math;
+
+/** Bars before and after that are looked at: those that a pattern of two bars repeats in, and the others. */
+const evenBars = [-8, -6, -4, -2, 2, 4, 6, 8] as const;
+const oddBars = [-5, -3, -1, 1, 3, 5] as const;
+/** Frames on either side of the same place in another bar. */
+const reach = 2;
+/** Seconds within which another voice is struck at the same time. */
+const together = 0.02;
+
+/** Which way each feature may count: +1 for a hit, −1 against it, 0 either way. */
+export const repetitionSigns = [1, 1, 1, 1, 1, -1, 0, 0] as const;
+export const repetitionFeatureCount = repetitionSigns.length;
+
+/** Log odds, held within bounds: beyond them a curve says no more. */
+const logit = (p: number, most = 4): number => max(-most, min(most, log(max(1e-6, p) / max(1e-6, 1 - p))));
+const mostUsual = 2;
+/** How far the rest of a track can raise the odds of a hit: a hit that was left out must not be heard again. */
+const mostHelp = 2;
+
+/** Voices that explain one another: the place of each curve's kind. */
+export const kindOfCurve = [0, 1, 1, 1, 2, 2, 3, 3, 3, 4] as const;
+
+/** The features of every top, in the order of the tops: `habitFeatureCount` numbers each. */
+export function repetitionFeatures(
+  tops: readonly Peak[],
+  { probabilities, curves }: DrumActivations,
+  framesPerSecond: Hertz,
+  grid: Grid | null,
+): number[][] {
+  const frames = probabilities.length / curves;
+  const near = (frame: number, curve: number): number => {
+    let best = 0;
+    for (let k = max(0, frame - reach); k <= min(frames - 1, frame + reach); k++) {
+      best = max(best, probabilities[k * curves + curve]!);
+    }
+    return best;
+  };
+  // How clearly a track has each voice: the mean of its strongest tops, one in four bars.
+  const seconds = max(1, frames / framesPerSecond);
+  const bars = grid ? seconds / ((60 / grid.bpm) * grid.beatsPerBar) : seconds / 2;
+  const count = max(4, round(bars / 4));
+  const usual = Array.from({ length: curves }, (_, curve) => {
+    const strongest = tops
+      .filter((top) => top.curve === curve)
+      .map(({ probability }) => probability)
+      .sort((a, b) => b - a)
+      .slice(0, count);
+    return logit(strongest.reduce((a, b) => a + b, 0) / count, mostUsual);
+  });
+  return tops.map(({ time, curve, probability }, i) => {
+    const own = logit(probability);
+    const odds = (by: readonly number[]): number[] => {
+      if (!grid) return [];
+      const beat = beatAt(grid, time);
+      return by.flatMap((bar) => {
+        const frame = round(secondsAt(grid, beat + bar * grid.beatsPerBar) * framesPerSecond);
+        return frame >= 0 && frame < frames ? [logit(near(frame, curve))] : [];
+      });
+    };
+    const mean = (values: readonly number[], otherwise: number) =>
+      values.length > 0 ? values.reduce((a, b) => a + b, 0) / values.length : otherwise;
+    const even = odds(evenBars);
+    const odd = odds(oddBars);
+    const all = [...even, ...odd].sort((a, b) => b - a);
+    // The strongest other voice of the same kind at the same time, and of any kind.
+    let rival = 0;
+    let company = 0;
+    for (let k = i - 1; k >= 0 && time - tops[k]!.time <= together; k--) consider(tops[k]!);
+    for (let k = i + 1; k < tops.length && tops[k]!.time - time <= together; k++) consider(tops[k]!);
+    function consider(other: Peak): void {
+      if (other.curve === curve) return;
+      if (kindOfCurve[other.curve] === kindOfCurve[curve]) rival = max(rival, other.probability);
+      else if (other.curve < 9) company = max(company, other.probability);
+    }
+    return [
+      own,
+      mean(even, own),
+      mean(odd, own),
+      all[2] ?? own,
+      usual[curve]!,
+      rival,
+      company,
+      all.length > 2 ? 1 : 0,
+    ];
+  });
+}
+
+export interface RepetitionModel {
+  /** For each curve: weights of the features, then the bias. */
+  curves: readonly (readonly number[])[];
+}
+
+/** Probability of a top with these features. */
+export function repetitionProbability(
+  model: RepetitionModel,
+  curve: number,
+  features: readonly number[],
+): Fraction {
+  const weights = model.curves[curve]!;
+  let sum = weights[repetitionFeatureCount]!;
+  for (let i = 0; i < repetitionFeatureCount; i++) sum += weights[i]! * features[i]!;
+  sum = min(sum, features[0]! + mostHelp);
+  return 1 / (1 + exp(-max(-30, min(30, sum))));
+}

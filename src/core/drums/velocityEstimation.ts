@@ -1,0 +1,89 @@
+/**
+ * How hard strokes are, against the other strokes of their voice in the same track. The network
+ * knows how hard a voice sounds, but draws all towards the middle; how far the bands rise tells
+ * strokes of one voice apart. A fitted linear model weighs both.
+ */
+import type { Decibels, Fraction } from "../units";
+import { drumBandCount, type DrumBands } from "./bands";
+import { velocityLevel } from "./groove";
+import { leastConfidence, type DrumHit } from "./hits";
+import { velocityModel } from "./velocityModel";
+import { drumVoices } from "./voices";
+
+const { log10, max, min, round } = Math;
+
+/** Bands that are taken together: the first of each group, and the end. */
+const groupEdges = [0, 4, 7, 12, 17, 22, 27, 32, 36, drumBandCount] as const;
+export const bandGroupCount = groupEdges.length - 1;
+/** Frames before a stroke, without its beginning, and those in which it is loudest. */
+const before = { from: -5, to: -3 } as const;
+const during = { from: 1, to: 3 } as const;
+/** What sounds on is taken off, but no rise counts for less than this share of what sounds. */
+const leastRise: Fraction = 0.1;
+const silence = 1e-4;
+
+/** By how much each group of bands rises at each time: `times × strokeGroups`, dB. */
+export function bandRises({ levels, framesPerSecond }: DrumBands, times: readonly number[]): Float64Array {
+  const frames = levels.length / drumBandCount;
+  const rises = new Float64Array(times.length * bandGroupCount);
+  const power = (frame: number, band: number) => {
+    const magnitude = 10 ** levels[max(0, min(frames - 1, frame)) * drumBandCount + band]! - 1;
+    return magnitude * magnitude;
+  };
+  times.forEach((time, i) => {
+    const frame = round(time * framesPerSecond);
+    for (let group = 0; group < bandGroupCount; group++) {
+      let sum = 0;
+      for (let band = groupEdges[group]!; band < groupEdges[group + 1]!; band++) {
+        let loud = silence;
+        for (let k = during.from; k <= during.to; k++) loud += power(frame + k, band) / 3;
+        let still = 0;
+        for (let k = before.from; k <= before.to; k++) still += power(frame + k, band) / 3;
+        sum += 10 * log10(max(loud - still, leastRise * loud));
+      }
+      rises[i * bandGroupCount + group] = sum / (groupEdges[group + 1]! - groupEdges[group]!);
+    }
+  });
+  return rises;
+}
+
+/** What the level of a stroke is told from: its own by the network, then the rises, against the means of its voice. */
+export function velocityFeatures(levels: readonly Decibels[], rises: Float64Array): Float64Array[] {
+  const mean = (values: (i: number) => number) =>
+    levels.reduce((sum, _, i) => sum + values(i), 0) / max(1, levels.length);
+  const usual = mean((i) => levels[i]!);
+  const usualRises = Array.from({ length: bandGroupCount }, (_, g) =>
+    mean((i) => rises[i * bandGroupCount + g]!),
+  );
+  return levels.map((level, i) =>
+    Float64Array.from([level - usual, ...usualRises.map((own, g) => rises[i * bandGroupCount + g]! - own)]),
+  );
+}
+
+/** Nobody tells softer strokes apart. */
+const softest: Fraction = 0.08;
+/** The inverse of `velocityLevel`. */
+const velocityOf = (level: Decibels): Fraction => min(1, max(softest, 10 ** (level / 40)));
+
+/** Hits of which those that count are as hard as the bands say, voice by voice. */
+export function estimateVelocities(hits: readonly DrumHit[], bands: DrumBands): DrumHit[] {
+  const result = [...hits];
+  for (const voice of drumVoices) {
+    const weights = velocityModel[voice];
+    const own = hits.flatMap((hit, i) =>
+      hit.voice === voice && hit.confidence >= leastConfidence ? [i] : [],
+    );
+    if (!weights || own.length < 2) continue;
+    const levels = own.map((i) => velocityLevel(hits[i]!.velocity));
+    const usual = levels.reduce((a, b) => a + b, 0) / levels.length;
+    const rises = bandRises(
+      bands,
+      own.map((i) => hits[i]!.time),
+    );
+    velocityFeatures(levels, rises).forEach((features, k) => {
+      const off = features.reduce((sum, value, f) => sum + value * weights[f]!, 0);
+      result[own[k]!] = { ...hits[own[k]!]!, velocity: velocityOf(usual + off) };
+    });
+  }
+  return result;
+}

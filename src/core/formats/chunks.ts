@@ -1,0 +1,51 @@
+/**
+ * How decoded samples travel to a listener: headerless chunks of a fixed number of frames,
+ * interleaved stereo, 24-bit little-endian, at half amplitude so that what decoders give above full
+ * scale is kept.
+ */
+
+/** Frames of a chunk: about a second, and a multiple of the hop by which parts are separated. */
+export const framesPerChunk = 49152;
+export const bytesPerFrame = 6;
+
+/** Parts of the sound that are separated before listening. */
+export const listeningParts = ["whole", "percussive", "sustained"] as const;
+export type ListeningPart = (typeof listeningParts)[number];
+
+const toInteger = 8388607 / 2;
+
+const { max, min, round } = Math;
+
+/** @returns `bytesPerFrame` bytes a frame of `from` … `to`. Beyond ±2 samples are clipped. */
+export function packFrames(
+  [left, right]: readonly [Float32Array, Float32Array],
+  from: number,
+  to: number,
+): Uint8Array<ArrayBuffer> {
+  const bytes = new Uint8Array((to - from) * bytesPerFrame);
+  let at = 0;
+  for (let i = from; i < to; i++) {
+    for (let side = 0; side < 2; side++) {
+      const sample = side === 0 ? left[i]! : right[i]!;
+      const value = max(-8388608, min(8388607, round(sample * toInteger)));
+      bytes[at++] = value & 255;
+      bytes[at++] = (value >> 8) & 255;
+      bytes[at++] = (value >> 16) & 255;
+    }
+  }
+  return bytes;
+}
+
+/** The inverse of `packFrames`; an incomplete frame at the end is left out. */
+export function unpackFrames(bytes: Uint8Array): [Float32Array, Float32Array] {
+  const frames = Math.floor(bytes.length / bytesPerFrame);
+  const left = new Float32Array(frames);
+  const right = new Float32Array(frames);
+  let at = 0;
+  for (let i = 0; i < frames; i++) {
+    left[i] = (((bytes[at + 2]! << 24) | (bytes[at + 1]! << 16) | (bytes[at]! << 8)) >> 8) / toInteger;
+    right[i] = (((bytes[at + 5]! << 24) | (bytes[at + 4]! << 16) | (bytes[at + 3]! << 8)) >> 8) / toInteger;
+    at += bytesPerFrame;
+  }
+  return [left, right];
+}

@@ -1,0 +1,182 @@
+/**
+ * The part of a study that people edit, as one plain value: the log of edits keeps patches of it,
+ * pages show it with what is still on its way, and the server checks it as a whole.
+ */
+import { z } from "zod";
+import { meantDifferenceSchema } from "../drums/compareDrums";
+import { drumCorrectionSchema } from "../drums/correction";
+import { fastestTyped, gridCorrectionSchema, slowestTyped } from "../grid/correction";
+import { mixAspects } from "../match";
+import { formCorrectionSchema, harmonyCorrectionSchema } from "../plan/trackPlan";
+import { barRange, mostBeats } from "../ranges";
+import type { ElementRecord, StemRecord, StudyRecord, TrackRecord } from "./records";
+
+export const elementStates = ["not started", "in work", "close enough", "done", "left out"] as const;
+
+export const titleSchema = z.string().trim().min(1, "a study needs a name").max(120, "the name is too long");
+const weight = z.number().min(0, "a weight cannot be negative").max(10, "a weight can be 10 at most");
+const hertz = z
+  .number()
+  .min(10, "a frequency must be at least 10 Hz")
+  .max(22000, "a frequency can be 22000 Hz at most");
+const note = z.string().trim().max(500, "the note is too long");
+
+export const elementSchema = z
+  .object({
+    name: z.string().trim().min(1, "an element needs a name").max(60, "the name is too long"),
+    fromHz: hertz,
+    toHz: hertz,
+    state: z.enum(elementStates),
+    note,
+    weight,
+  })
+  .refine((element) => element.fromHz < element.toHz, "the range must begin below where it ends");
+
+export const coverageSpanSchema = z.object({
+  referenceFirst: barRange,
+  versionFirst: barRange,
+  bars: z.number().int().min(1, "a span needs at least one bar").max(mostBeats),
+});
+
+/** Spans in the order of the version; no bar on either side is named twice. */
+export const coverageSchema = z
+  .array(coverageSpanSchema)
+  .max(200)
+  .refine((spans) => {
+    const overlaps = (key: "referenceFirst" | "versionFirst") =>
+      [...spans]
+        .sort((a, b) => a[key] - b[key])
+        .some((span, i, all) => i > 0 && all[i - 1]![key] + all[i - 1]!.bars > span[key]);
+    return !overlaps("referenceFirst") && !overlaps("versionFirst");
+  }, "a bar is named twice");
+
+export const intendedSchema = z.object({
+  bpm: z
+    .number()
+    .min(slowestTyped, `a tempo must be at least ${slowestTyped} BPM`)
+    .max(fastestTyped, `a tempo can be ${fastestTyped} BPM at most`)
+    .nullable(),
+  semitones: z.number().int().min(-24, "24 semitones are the most").max(24, "24 semitones are the most"),
+  drums: z.array(meantDifferenceSchema).max(100).readonly().optional(),
+});
+
+const id = z.string().min(1).max(64);
+
+/** Corrections of what was measured of an item. */
+export const correctionSchemas = {
+  grid: gridCorrectionSchema,
+  harmony: harmonyCorrectionSchema,
+  form: formCorrectionSchema,
+  drums: drumCorrectionSchema,
+} as const;
+
+/** What can be edited of an audio item; fields that its role does not have are null or empty. */
+export const itemEditsSchema = z.object({
+  ...correctionSchemas,
+  note,
+  /** The element that a stem is tied to. */
+  elementId: id.nullable(),
+  /** Where the producer says that a stem begins in its track. */
+  offsetSeconds: z.number().min(-1200).max(1200).nullable(),
+  /** Coverage that the producer has set in place of what is found. */
+  coverage: coverageSchema.nullable(),
+  removed: z.boolean(),
+});
+export type ItemEdits = z.infer<typeof itemEditsSchema>;
+
+export const studyEditsSchema = z.object({
+  title: titleSchema,
+  aspectWeights: z.record(z.enum(mixAspects), weight),
+  intended: intendedSchema,
+  removed: z.boolean(),
+});
+
+export const studyDocumentSchema = z
+  .object({
+    study: studyEditsSchema,
+    /** By id; which of them are shown, and in which order, says `elementOrder`. */
+    elements: z.record(id, elementSchema),
+    elementOrder: z.array(id).max(200),
+    /** By id. */
+    items: z.record(id, itemEditsSchema),
+  })
+  .refine(
+    ({ elements, elementOrder }) =>
+      new Set(elementOrder).size === elementOrder.length &&
+      elementOrder.every((own) => Object.hasOwn(elements, own)),
+    "an element is named twice or not known",
+  )
+  .refine(({ elements }) => Object.keys(elements).length <= 1000, "a study holds at most 1000 elements");
+
+export type StudyDocument = z.infer<typeof studyDocumentSchema>;
+
+const editsOfItem = (item: TrackRecord | StemRecord): ItemEdits => ({
+  ...item.corrections,
+  note: "note" in item ? item.note : "",
+  elementId: "elementId" in item ? item.elementId : null,
+  offsetSeconds: "offsetSeconds" in item ? item.offsetSeconds : null,
+  coverage: "coverage" in item ? item.coverage : null,
+  removed: false,
+});
+
+/** Tracks of a study, the reference first. */
+export const tracksOf = (study: Pick<StudyRecord, "reference" | "versions">): TrackRecord[] => [
+  ...(study.reference ? [study.reference] : []),
+  ...study.versions,
+];
+
+/** Tracks and stems of a study. */
+export const itemsOf = (study: Pick<StudyRecord, "reference" | "versions">): (TrackRecord | StemRecord)[] =>
+  tracksOf(study).flatMap((track) => [track, ...track.stems]);
+
+/** What can be edited of a study as it stands. */
+export function documentOf(study: StudyRecord): StudyDocument {
+  const { title, aspectWeights, intended } = study;
+  return {
+    study: {
+      title,
+      aspectWeights,
+      intended: { ...intended, drums: [...(intended.drums ?? [])] },
+      removed: false,
+    },
+    elements: Object.fromEntries(study.elements.map(({ id: own, ...element }) => [own, element])),
+    elementOrder: study.elements.map(({ id: own }) => own),
+    items: Object.fromEntries(itemsOf(study).map((item) => [item.id, editsOfItem(item)])),
+  };
+}
+
+/** A study with a changed document; items that the document removes are left out. */
+export function withDocument(study: StudyRecord, document: StudyDocument): StudyRecord {
+  const isKept = ({ id: own }: { id: string }) => document.items[own]?.removed !== true;
+  const correctionsOf = ({ grid, harmony, form, drums }: ItemEdits) => ({ grid, harmony, form, drums });
+  const stem = (own: StemRecord): StemRecord => {
+    const edits = document.items[own.id];
+    return edits
+      ? {
+          ...own,
+          corrections: correctionsOf(edits),
+          elementId: edits.elementId,
+          offsetSeconds: edits.offsetSeconds,
+        }
+      : own;
+  };
+  const track = (own: TrackRecord): TrackRecord => {
+    const edits = document.items[own.id];
+    const stems = own.stems.filter(isKept).map(stem);
+    return edits
+      ? { ...own, corrections: correctionsOf(edits), note: edits.note, coverage: edits.coverage, stems }
+      : { ...own, stems };
+  };
+  return {
+    ...study,
+    title: document.study.title,
+    aspectWeights: document.study.aspectWeights,
+    intended: document.study.intended,
+    elements: document.elementOrder.flatMap((own): ElementRecord[] => {
+      const element = document.elements[own];
+      return element ? [{ id: own, ...element }] : [];
+    }),
+    reference: study.reference && isKept(study.reference) ? track(study.reference) : null,
+    versions: study.versions.filter(isKept).map(track),
+  };
+}

@@ -1,0 +1,164 @@
+/** All that is known of a study: what people said, what was measured, and what follows from both. */
+import type { Alignment, CoverageSpan } from "../align/coverage";
+import type { TrackAnalysis } from "../analysis/result";
+import {
+  countedDrums,
+  swingOfDrums,
+  withStems,
+  type CountedDrums,
+  type DrumEstimate,
+  type DrumSide,
+  type DrumStem,
+  type DrumVoice,
+} from "../drums";
+import type { Grid } from "../grid/grid";
+import type { Refusal } from "../outcome";
+import { countedPlan, namedAsReference, type CountedPlan, type PlanSide, type TrackPlan } from "../plan";
+import { versionGrid, type StoredAlignment } from "./alignVersion";
+import type { ComparisonSide, StoredComparison } from "./compareVersion";
+import type { AnalysesByFile, StemRecord, StudyRecord, TrackRecord } from "./records";
+import type { VersionScores } from "./scores";
+
+/** Something that follows from analyses and corrections. */
+export interface Derived<T> {
+  value: T;
+  /** Whether it is of what stands now; else it is being worked out again. */
+  current: boolean;
+}
+
+export interface StudyResults {
+  study: StudyRecord;
+  analyses: AnalysesByFile;
+  /** By the id of the version. */
+  alignments: ReadonlyMap<string, Derived<StoredAlignment>>;
+  /** By the id of the version. */
+  comparisons: ReadonlyMap<string, Derived<StoredComparison>>;
+  /** By the id of a track or stem, before corrections. */
+  plans: ReadonlyMap<string, Derived<TrackPlan>>;
+  /** By the id of a track or stem: the grid that its plan is counted on. */
+  ownGrids: ReadonlyMap<string, Grid>;
+  /** By the id of a track: a version's counted as its reference's where they are aligned. */
+  grids: ReadonlyMap<string, Grid>;
+  /** Why something of a version could not be worked out, by its id. */
+  failures: ReadonlyMap<string, Refusal>;
+  scores: VersionScores[];
+}
+
+/** The version with a number, or else the newest. */
+export const versionOf = (study: Pick<StudyRecord, "versions">, number: number | null): TrackRecord | null =>
+  study.versions.find((own) => own.number === number) ?? study.versions.at(-1) ?? null;
+
+/** The bars of the reference that a version answers: as the producer says, or as found. */
+export const coverageOf = (
+  version: Pick<TrackRecord, "coverage">,
+  alignment: Alignment | null | undefined,
+): readonly CoverageSpan[] => version.coverage ?? alignment?.spans ?? [];
+
+/** The grids of all tracks of a study, by track id. */
+export function gridsOf(
+  study: StudyRecord,
+  ownGrids: ReadonlyMap<string, Grid>,
+  alignmentOf: (versionId: string) => Alignment | null,
+): Map<string, Grid> {
+  const grids = new Map<string, Grid>();
+  const reference = (study.reference && ownGrids.get(study.reference.id)) ?? null;
+  if (study.reference && reference) grids.set(study.reference.id, reference);
+  for (const { id, corrections } of study.versions) {
+    const grid = versionGrid(ownGrids.get(id) ?? null, corrections.grid, alignmentOf(id), reference);
+    if (grid) grids.set(id, grid);
+  }
+  return grids;
+}
+
+/** The drums of a track or stem: as heard, and as they count. */
+export interface ItemDrums {
+  /** With what its stems tell. */
+  estimate: DrumEstimate;
+  /** By which stem a voice is known. */
+  sources: Partial<Record<DrumVoice, string>>;
+  counted: CountedDrums;
+}
+
+/** The stems of a track that lie where they belong, called by their element or else their file. */
+export const drumStemsOf = (
+  stems: readonly StemRecord[],
+  elements: StudyRecord["elements"],
+  analyses: AnalysesByFile,
+): DrumStem[] =>
+  stems.flatMap(({ elementId, fileName, file, measuredOffset, offsetSeconds }) => {
+    const analysis = analyses.get(file.hash);
+    const offset = offsetSeconds ?? measuredOffset?.seconds;
+    return analysis && offset !== undefined
+      ? [
+          {
+            name: elements.find(({ id }) => id === elementId)?.name ?? fileName,
+            offsetSeconds: offset,
+            estimate: analysis.drums,
+          },
+        ]
+      : [];
+  });
+
+/** The drums of a track or stem as they count on its own grid. */
+export function itemDrums(
+  analysis: Pick<TrackAnalysis, "drums">,
+  stems: readonly DrumStem[],
+  corrections: Pick<TrackRecord["corrections"], "drums">,
+  ownGrid: Grid | null,
+): ItemDrums {
+  const { estimate, sources } = withStems(analysis.drums, stems);
+  return { estimate, sources, counted: countedDrums(estimate, corrections.drums, ownGrid) };
+}
+
+/** The plan of a track or stem as it counts. */
+export const itemPlan = (plan: TrackPlan, { corrections }: Pick<TrackRecord, "corrections">): CountedPlan =>
+  countedPlan(plan, corrections.harmony, corrections.form);
+
+/**
+ * The plan of a track or stem as it is shown and exported; null where it has not been made. A
+ * version's sections have the names of those of the reference that they recreate, unless they were
+ * set by hand.
+ */
+export function planInStudy(
+  { study, plans, grids, ownGrids, alignments }: StudyResults,
+  item: TrackRecord | StemRecord,
+): CountedPlan | null {
+  const planOf = (own: TrackRecord | StemRecord) => {
+    const plan = plans.get(own.id);
+    return plan ? itemPlan(plan.value, own) : null;
+  };
+  const plan = planOf(item);
+  const version = study.versions.find(({ id }) => id === item.id);
+  if (!plan || !version || !study.reference || version.corrections.form.sections) return plan;
+  const sideOf = (own: TrackRecord): PlanSide | null => {
+    const counted = planOf(own);
+    const [grid, planGrid] = [grids.get(own.id), ownGrids.get(own.id)];
+    return counted && grid && planGrid ? { plan: counted, planGrid, grid } : null;
+  };
+  const [reference, own] = [sideOf(study.reference), sideOf(version)];
+  const spans = coverageOf(version, alignments.get(version.id)?.value.alignment);
+  return reference && own && spans.length > 0
+    ? { ...plan, sections: namedAsReference(reference, own, spans) }
+    : plan;
+}
+
+/**
+ * One side of a comparison.
+ *
+ * @param grid that coverage is counted on.
+ * @param ownGrid that the plan is counted on.
+ */
+export function comparisonSide(
+  analysis: Pick<TrackAnalysis, "grid">,
+  plan: CountedPlan | null,
+  drums: CountedDrums | null,
+  grid: Grid | null,
+  ownGrid: Grid | null,
+): ComparisonSide {
+  const planSide: PlanSide | null = plan && grid && ownGrid ? { plan, grid, planGrid: ownGrid } : null;
+  const drumSide: DrumSide | null =
+    drums && grid ? { grid, drums, swing: swingOfDrums(drums.hits, grid, analysis.grid?.swing) } : null;
+  return { plan: planSide, drums: drumSide };
+}
+
+export type { TrackAnalysis };

@@ -1,0 +1,103 @@
+import {
+  compareElements,
+  compareMixes,
+  mixAspects,
+  versionMatch,
+  type ComparedElement,
+  type Comparison,
+  type MixAspect,
+  type TrackMeasures,
+} from "../match";
+import type { Percent } from "../units";
+import type { StoredAlignment } from "./alignVersion";
+import { countedComparison, type StoredComparison } from "./compareVersion";
+import type { ElementRecord, StudyRecord } from "./records";
+
+/** How close one version is, in all and part by part. Null where nothing can be said yet. */
+export interface VersionScores {
+  trackId: string;
+  number: number;
+  note: string;
+  match: Percent | null;
+  aspects: Record<MixAspect, Percent | null>;
+  /** Score of each element, by its id; elements left out have none. */
+  elements: Record<string, Percent | null>;
+}
+
+/** A version's comparison with everything that its match is made of. */
+export interface FullComparison {
+  mix: Comparison;
+  /** By element id, in the study's order; elements left out are compared but do not count. */
+  elements: { element: ElementRecord; compared: ComparedElement }[];
+  match: Percent | null;
+}
+
+/**
+ * Compares everything of two tracks or spans that a study tracks.
+ *
+ * @param semitones by which the version was found to sound higher; null where that cannot be said.
+ * @param stored what chords, sections and drums have in common; null where it is not known yet.
+ */
+export function compareAll(
+  reference: TrackMeasures,
+  version: TrackMeasures,
+  study: Pick<StudyRecord, "elements" | "aspectWeights" | "intended">,
+  semitones: number | null = null,
+  stored: StoredComparison | null = null,
+): FullComparison {
+  const { aspectWeights: weights, intended } = study;
+  const { plans, drums } = stored ? countedComparison(stored, intended) : { plans: null, drums: null };
+  const mix = compareMixes(reference, version, { weights, intended, semitones, plans, drums });
+  const compared = compareElements(reference, version, study.elements);
+  const elements = study.elements.map((element, i) => ({ element, compared: compared[i]! }));
+  const counting = elements
+    .filter(({ element }) => element.state !== "left out")
+    .map(({ element, compared }) => ({ score: compared.score, weight: element.weight }));
+  return { mix, elements, match: versionMatch(mix, counting) };
+}
+
+/** What the scores of a version follow from. */
+export interface ScoredVersion {
+  alignment: StoredAlignment;
+  /** Null while it is not known. */
+  comparison: StoredComparison | null;
+}
+
+/**
+ * The scores of every version of a study, oldest first: the cheap last step, which weights, intended
+ * changes and states go into.
+ *
+ * @param known by track id; versions that are not aligned yet are missing.
+ */
+export function scoresOfVersions(
+  study: Pick<StudyRecord, "versions" | "elements" | "aspectWeights" | "intended">,
+  known: ReadonlyMap<string, ScoredVersion>,
+): VersionScores[] {
+  return study.versions.map(({ id, number, note }) => {
+    const own = known.get(id);
+    const compared = own
+      ? compareAll(
+          own.alignment.measures.reference,
+          own.alignment.measures.version,
+          study,
+          own.alignment.alignment?.semitones ?? null,
+          own.comparison,
+        )
+      : null;
+    const aspects = Object.fromEntries(
+      mixAspects.map((name) => [name, compared?.mix.aspects.find((a) => a.name === name)?.score ?? null]),
+    ) as Record<MixAspect, Percent | null>;
+    return {
+      trackId: id,
+      number,
+      note,
+      match: compared?.match ?? null,
+      aspects,
+      elements: Object.fromEntries(
+        (compared?.elements ?? [])
+          .filter(({ element }) => element.state !== "left out")
+          .map(({ element, compared: c }) => [element.id, c.score]),
+      ),
+    };
+  });
+}

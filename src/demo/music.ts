@@ -1,0 +1,71 @@
+/** The demo music as files: made once, kept in `.cache/demo`. */
+import { createHash } from "node:crypto";
+import { existsSync } from "node:fs";
+import { mkdir, readFile, readdir, writeFile } from "node:fs/promises";
+import path from "node:path";
+import { z } from "zod";
+import { writeWav } from "@/core/formats/wav";
+import { renderRate } from "./render";
+import { demoStudies } from "./scenario";
+
+const fileSchema = z.object({ file: z.string(), name: z.string(), note: z.string() });
+const listSchema = z.array(
+  z.object({
+    title: z.string(),
+    reference: fileSchema,
+    versions: z.array(fileSchema),
+    elements: z.record(
+      z.string(),
+      z.object({
+        state: z.enum(["not started", "in work", "close enough", "done", "left out"]),
+        note: z.string().optional(),
+      }),
+    ),
+  }),
+);
+
+const cache = path.join(process.cwd(), ".cache", "demo");
+
+/** Changes whenever the code that makes the music changes. */
+async function stamp(): Promise<string> {
+  const digest = createHash("sha256");
+  for (const folder of ["src/demo", "src/demo/songs"]) {
+    for (const name of (await readdir(folder)).sort()) {
+      if (name.endsWith(".ts")) digest.update(await readFile(path.join(folder, name)));
+    }
+  }
+  return digest.digest("hex").slice(0, 12);
+}
+
+/** The files of every demo study, made where they are missing. */
+export async function demoMusic(): Promise<z.infer<typeof listSchema>> {
+  const listFile = path.join(cache, `${await stamp()}.json`);
+  if (!existsSync(listFile)) {
+    await mkdir(cache, { recursive: true });
+    const write = async (
+      study: string,
+      part: string,
+      { name, note, track }: { name: string; note: string; track: Float32Array[] },
+    ) => {
+      const file = path.join(cache, `${study}-${part}.wav`.toLowerCase().replaceAll(" ", "-"));
+      await writeFile(file, writeWav(track, renderRate));
+      return { file, name, note };
+    };
+    const list: z.infer<typeof listSchema> = [];
+    for (const study of await demoStudies()) {
+      const versions = [];
+      for (const [i, version] of study.versions.entries())
+        versions.push(await write(study.title, `v${i + 1}`, version));
+      list.push({
+        title: study.title,
+        reference: await write(study.title, "reference", study.reference),
+        versions,
+        elements: study.elements,
+      });
+    }
+    await writeFile(listFile, JSON.stringify(list));
+  }
+  return listSchema.parse(JSON.parse(await readFile(listFile, "utf8")));
+}
+
+export type DemoFile = z.infer<typeof fileSchema>;

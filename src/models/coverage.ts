@@ -1,0 +1,40 @@
+/** What of the reference is recreated, in words. */
+import { barsOf, type BarRange } from "@/core/grid/grid";
+import type { AlignedBars } from "@/core/study";
+
+export const barWords = ({ first, last }: BarRange): string =>
+  first === last ? `bar ${first}` : `bars ${first}–${last}`;
+
+/** Bars of the reference that the version answers, as ranges in rising order. */
+export function answeredBars({ spans }: Pick<AlignedBars, "spans">): BarRange[] {
+  const ranges: BarRange[] = [];
+  for (const { referenceFirst: first, bars } of [...spans].sort(
+    (a, b) => a.referenceFirst - b.referenceFirst,
+  )) {
+    const last = ranges.at(-1);
+    if (last && last.last + 1 === first) last.last = first + bars - 1;
+    else ranges.push({ first, last: first + bars - 1 });
+  }
+  return ranges;
+}
+
+/** How many of how many bars, and which. */
+export function coverageWords(aligned: AlignedBars, name: string): string {
+  const all = barsOf(aligned.reference);
+  const total = all.last - Math.max(1, all.first) + 1;
+  const answered = answeredBars(aligned);
+  const count = answered.reduce((sum, { first, last }) => sum + last - first + 1, 0);
+  if (count >= total) return `All ${total} bars of the reference against ${name}.`;
+  const listed = answered.slice(0, 4).map(barWords).join(", ");
+  return `${count} of ${total} bars are recreated: ${listed}${answered.length > 4 ? " and more" : ""}.`;
+}
+
+/** Bars of the version that answer selected bars of the reference, as ranges. */
+export function answersTo({ spans }: Pick<AlignedBars, "spans">, { first, last }: BarRange): BarRange[] {
+  return spans.flatMap((span) => {
+    const from = Math.max(first, span.referenceFirst);
+    const to = Math.min(last, span.referenceFirst + span.bars - 1);
+    const moved = span.versionFirst - span.referenceFirst;
+    return to >= from ? [{ first: from + moved, last: to + moved }] : [];
+  });
+}

@@ -1,0 +1,286 @@
+/** What is different, how much, where, and what to do: sentences from a comparison. */
+import { fixed, frequency, nominalFrequency, signed } from "./format";
+import {
+  measureRules,
+  pointsWorth,
+  scoreOf,
+  truePeakCeiling,
+  type ComparedMeasure,
+  type MixAspect,
+  type TrackMeasures,
+} from "@/core/match";
+import type { FullComparison } from "@/core/study";
+import { rootMeanSquareGap, type BandGap } from "@/core/tone";
+
+export interface Finding {
+  key: string;
+  title: string;
+  detail: string;
+  /** Points of the match that a perfect score here would add; null for warnings. */
+  points: number | null;
+  /** Where to look: an aspect of the table, a range of the spectrum, or an element. */
+  place:
+    | { kind: "aspect"; aspect: MixAspect }
+    | { kind: "range"; fromHz: number; toHz: number }
+    | { kind: "element"; elementId: string }
+    | { kind: "peak" };
+}
+
+/** Findings worth less than this are not worth a line. */
+const leastPoints = 0.3;
+
+/** A stretch of neighbouring bands on the same side of the tolerance. */
+export interface ToneRegion {
+  fromHz: number;
+  toHz: number;
+  /** Weighted mean gap, dB. */
+  gap: number;
+  /** Band with the largest gap. */
+  centre: number;
+  /** Places of the bands in the curve. */
+  first: number;
+  last: number;
+}
+
+/** Finds where the version is too strong or too weak for longer than one narrow band. */
+export function toneRegions(curve: readonly BandGap[], tolerance: number): ToneRegion[] {
+  const regions: ToneRegion[] = [];
+  let first = 0;
+  while (first < curve.length) {
+    const sign = Math.sign(curve[first]!.gap);
+    const counts = (band: BandGap | undefined) =>
+      band !== undefined && band.weight > 0 && Math.abs(band.gap) > tolerance && Math.sign(band.gap) === sign;
+    if (!counts(curve[first])) {
+      first++;
+      continue;
+    }
+    let last = first;
+    while (counts(curve[last + 1])) last++;
+    const bands = curve.slice(first, last + 1);
+    const weight = bands.reduce((sum, band) => sum + band.weight, 0);
+    const largest = bands.reduce((a, b) => (Math.abs(b.gap) > Math.abs(a.gap) ? b : a));
+    regions.push({
+      fromHz: bands[0]!.low,
+      toHz: bands.at(-1)!.high,
+      gap: bands.reduce((sum, band) => sum + band.weight * band.gap, 0) / weight,
+      centre: largest.centre,
+      first,
+      last,
+    });
+    first = last + 1;
+  }
+  return regions;
+}
+
+/** Where a range of frequencies lies, in words. */
+export function rangeInWords(region: Pick<ToneRegion, "fromHz" | "toHz" | "centre">): string {
+  if (region.toHz / region.fromHz < 1.9) return `around ${nominalFrequency(region.centre)}`;
+  if (region.toHz > 15000) return `above ${nominalFrequency(region.fromHz)}`;
+  if (region.fromHz < 32) return `below ${nominalFrequency(region.toHz)}`;
+  return `from ${nominalFrequency(region.fromHz)} to ${nominalFrequency(region.toHz)}`;
+}
+
+const inDrums = "See where in the Drums view.";
+
+/** What is said of each aspect of the drums. */
+const drumWords: readonly [
+  MixAspect,
+  title: (gap: number) => string,
+  detail: (measure: ComparedMeasure) => string,
+][] = [
+  [
+    "pattern",
+    (gap) => `${Math.max(1, Math.round(-gap))} % of the drum hits differ`,
+    () => "See which are missing or extra in the Drums view.",
+  ],
+  ["timing", (gap) => `Drums ${fixed(gap, 0)} ms off, step by step`, () => inDrums],
+  [
+    "swing",
+    (gap) => (gap < 0 ? "Less swing than the reference" : "More swing than the reference"),
+    ({ reference, version }) => `${fixed(version)} %, the reference ${fixed(reference)} %.`,
+  ],
+  ["accents", (gap) => `Accents ${fixed(gap)} dB off`, () => inDrums],
+];
+
+/** All findings of a comparison, the most valuable first, warnings after them. */
+export function findingsOf(
+  compared: FullComparison,
+  reference: TrackMeasures,
+  version: TrackMeasures,
+  curve: readonly BandGap[],
+): Finding[] {
+  const { mix, elements } = compared;
+  const counting = [
+    ...mix.aspects,
+    ...elements
+      .filter(({ element }) => element.state !== "left out")
+      .map(({ element, compared: c }) => ({ score: c.score, weight: element.weight })),
+  ];
+  const aspect = (name: MixAspect) => mix.aspects.find((a) => a.name === name)!;
+  const worth = (name: MixAspect) => pointsWorth(aspect(name), counting);
+  const found: Finding[] = [];
+
+  const [tempo] = aspect("tempo").measures;
+  if (tempo?.gap && tempo.score !== null && tempo.score < 100) {
+    found.push({
+      key: "tempo",
+      title: tempo.gap > 0 ? "Too fast" : "Too slow",
+      detail: `${fixed(tempo.version, 2)} BPM, ${signed(tempo.gap, 2)} %. Set your tempo to ${fixed(tempo.reference, 2)} BPM, or keep it as intended in the Grid view.`,
+      points: worth("tempo"),
+      place: { kind: "aspect", aspect: "tempo" },
+    });
+  }
+  const [key] = aspect("harmony").measures;
+  if (key?.gap && key.score !== null && key.score < 100) {
+    const semitones = Math.abs(key.gap);
+    found.push({
+      key: "harmony",
+      title: `${semitones} semitone${semitones === 1 ? "" : "s"} too ${key.gap > 0 ? "high" : "low"}`,
+      detail: `Shift it ${key.gap > 0 ? "down" : "up"} by ${semitones}, or keep it as intended in the Grid view.`,
+      points: worth("harmony"),
+      place: { kind: "aspect", aspect: "harmony" },
+    });
+  }
+  const chords = aspect("harmony").measures.find(({ name }) => name === "chords");
+  if (chords?.gap && !key?.gap && chords.score !== null && chords.score < 99.5) {
+    found.push({
+      key: "chords",
+      title: `Different chords on ${Math.max(1, Math.round(-chords.gap))} % of the beats`,
+      detail: "See where in the Harmony view.",
+      points: worth("harmony"),
+      place: { kind: "aspect", aspect: "harmony" },
+    });
+  }
+  const [form] = aspect("form").measures;
+  if (form?.gap && form.score !== null && form.score < 99.5) {
+    found.push({
+      key: "form",
+      title: `${Math.max(1, Math.round(-form.gap))} % of the bars in between are missing`,
+      detail: "See which sections are missing or shorter in the Sections view.",
+      points: worth("form"),
+      place: { kind: "aspect", aspect: "form" },
+    });
+  }
+  for (const [name, title, detail] of drumWords) {
+    const [measure] = aspect(name).measures;
+    if (
+      measure?.gap === null ||
+      measure?.gap === undefined ||
+      measure.score === null ||
+      measure.score >= 99.5
+    )
+      continue;
+    found.push({
+      key: name,
+      title: title(measure.gap),
+      detail: detail(measure),
+      points: worth(name),
+      place: { kind: "aspect", aspect: name },
+    });
+  }
+  const [loudness] = aspect("loudness").measures;
+  if (loudness?.gap && loudness.score !== null && loudness.score < 100) {
+    const louder = loudness.gap > 0;
+    found.push({
+      key: "loudness",
+      title: `${fixed(Math.abs(loudness.gap))} LU too ${louder ? "loud" : "quiet"}`,
+      detail: peakAfterGain(-loudness.gap, version),
+      points: worth("loudness"),
+      place: { kind: "aspect", aspect: "loudness" },
+    });
+  }
+  const dynamics = aspect("dynamics").measures;
+  const dynamicParts = dynamics.filter((m) => m.score !== null).length;
+  for (const measure of dynamics) {
+    if (!measure.gap || measure.score === null || measure.score >= 100) continue;
+    const wider = measure.gap > 0;
+    const points =
+      (worth("dynamics") * (100 - measure.score)) /
+      Math.max(
+        1e-9,
+        dynamics.reduce((sum, m) => sum + (m.score === null ? 0 : 100 - m.score), 0),
+      );
+    found.push(
+      measure.name === "loudnessRange"
+        ? {
+            key: measure.name,
+            title: wider
+              ? "Too much contrast between quiet and loud parts"
+              : "Too little contrast between quiet and loud parts",
+            detail: `Loudness range ${fixed(measure.version)} LU, the reference has ${fixed(measure.reference)} LU.`,
+            points,
+            place: { kind: "aspect", aspect: "dynamics" },
+          }
+        : {
+            key: measure.name,
+            title: wider ? "Peaks too high above the loudness" : "Over-limited",
+            detail: `Peaks ${fixed(measure.version)} LU above the loudness, ${fixed(measure.reference)} in the reference: ${wider ? "limit or compress a little more" : "ease the limiter"}.`,
+            points: dynamicParts > 0 ? points : 0,
+            place: { kind: "aspect", aspect: "dynamics" },
+          },
+    );
+  }
+
+  const tone = aspect("tone");
+  for (const region of toneRegions(curve, measureRules.tone.justNoticeable)) {
+    const mended = curve.map((band, i) =>
+      i >= region.first && i <= region.last ? { ...band, gap: 0 } : band,
+    );
+    const rms = rootMeanSquareGap(mended);
+    if (rms === null || tone.score === null) continue;
+    const gained = scoreOf(rms, measureRules.tone) - tone.score;
+    found.push({
+      key: `tone-${region.first}`,
+      title: `${signed(region.gap)} dB ${rangeInWords(region)}`,
+      detail: `Measured at equal loudness. ${region.gap > 0 ? "Cut" : "Boost"} by about ${fixed(Math.abs(region.gap))} dB.`,
+      points: pointsWorth({ score: 100 - gained, weight: tone.weight }, [
+        ...counting.filter((c) => c !== tone),
+        { score: 100 - gained, weight: tone.weight },
+      ]),
+      place: { kind: "range", fromHz: region.fromHz, toHz: region.toHz },
+    });
+  }
+
+  for (const { element, compared: c } of elements) {
+    if (element.state === "left out" || c.score === null) continue;
+    const level = c.aspects.find((a) => a.name === "level")!.measures[0]!;
+    if (level.gap === null || level.score === null || level.score >= 100) continue;
+    const levelWeight = element.weight / c.aspects.filter((a) => a.score !== null).length;
+    const total = counting.reduce((sum, p) => sum + (p.score === null ? 0 : p.weight), 0);
+    found.push({
+      key: `element-${element.id}`,
+      title: `${element.name} range ${fixed(Math.abs(level.gap))} dB too ${level.gap > 0 ? "loud" : "quiet"}`,
+      detail: `${frequency(element.fromHz)} to ${frequency(element.toHz)} relative to the whole mix.`,
+      points: (levelWeight * (100 - level.score)) / total,
+      place: { kind: "element", elementId: element.id },
+    });
+  }
+
+  const worthy = found
+    .filter((f) => f.points !== null && f.points >= leastPoints)
+    .sort((a, b) => b.points! - a.points!);
+  const peak = version.loudness.truePeakDbtp;
+  if (peak !== null && peak > truePeakCeiling) {
+    worthy.push({
+      key: "peak",
+      title: `True peak ${fixed(peak)} dBTP`,
+      detail: `Above ${fixed(truePeakCeiling, 0)} dBTP encoded copies may clip.${
+        reference.loudness.truePeakDbtp !== null && reference.loudness.truePeakDbtp > truePeakCeiling
+          ? ` The reference is at ${fixed(reference.loudness.truePeakDbtp)}.`
+          : ""
+      }`,
+      points: null,
+      place: { kind: "peak" },
+    });
+  }
+  return worthy;
+}
+
+function peakAfterGain(gain: number, version: TrackMeasures): string {
+  const peak = version.loudness.truePeakDbtp;
+  const turn = `Turn the whole mix ${gain > 0 ? "up" : "down"} by ${fixed(Math.abs(gain))} dB`;
+  if (peak === null || gain <= 0) return `${turn}.`;
+  return peak + gain > truePeakCeiling
+    ? `${turn}; its peaks would reach ${signed(peak + gain)} dBTP, so a limiter is needed.`
+    : `${turn}; its peaks would then be at ${fixed(peak + gain)} dBTP.`;
+}

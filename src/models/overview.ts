@@ -1,0 +1,125 @@
+import type { Key } from "@/core/harmony/keys";
+import type { LoudnessMeasures } from "@/core/loudness";
+import type { ComparedAspect, MixAspect, TrackMeasures } from "@/core/match";
+import { itemPlan, type FullComparison, type StudyResults, type TrackRecord } from "@/core/study";
+import {
+  gapCurve,
+  spectralSlope,
+  wholeOf,
+  type BandGap,
+  type BandsPerOctave,
+  type Spectrum,
+} from "@/core/tone";
+import { findingsOf, type Finding } from "./findings";
+
+/** One side's numbers. */
+export interface SideNumbers {
+  bpm: number | null;
+  key: Key | null;
+  loudness: LoudnessMeasures;
+  slopeDbPerOctave: number | null;
+}
+
+/** What the overview shows of a comparison. */
+export interface OverviewModel {
+  /** Whether nothing of what is selected is recreated. */
+  nothingRecreated: boolean;
+  /** Whether it is worked out again after a change. */
+  outdated: boolean;
+  match: number | null;
+  aspects: ComparedAspect<MixAspect>[];
+  /** dB added to the version in the curves. */
+  gainToReference: number;
+  reference: SideNumbers;
+  version: SideNumbers;
+  spectra: ComparedSpectra;
+  findings: Finding[];
+}
+
+/** Which part of the stereo picture a spectrum is of. */
+export type SpectrumPart = "whole" | "mid" | "side";
+
+/**
+ * The spectra of both sides, from which a page makes the curve that it shows: a tenth of what all
+ * curves would weigh. Powers per twelfth-octave band.
+ */
+export interface ComparedSpectra {
+  reference: Record<SpectrumPart, number[]>;
+  version: Record<SpectrumPart, number[]>;
+  /** dB added to the version for equal loudness. */
+  shift: number;
+}
+
+const numbersOf = (measures: TrackMeasures, key: Key | null): SideNumbers => ({
+  bpm: measures.bpm,
+  key,
+  loudness: measures.loudness,
+  slopeDbPerOctave: spectralSlope(wholeOf(measures.spectrum)),
+});
+
+/** Six digits are far finer than a curve can show. */
+const sent = (powers: ArrayLike<number>) => Array.from(powers, (power) => Number(power.toPrecision(6)));
+const partsOf = (spectrum: Spectrum) => ({
+  whole: sent(wholeOf(spectrum)),
+  mid: sent(spectrum.mid),
+  side: sent(spectrum.side),
+});
+
+export const comparedSpectra = (
+  reference: TrackMeasures,
+  version: TrackMeasures,
+  shift: number,
+): ComparedSpectra => ({ reference: partsOf(reference.spectrum), version: partsOf(version.spectrum), shift });
+
+/** The gap curve of a part of both sides at equal loudness. */
+export const spectrumCurve = (
+  { reference, version, shift }: ComparedSpectra,
+  part: SpectrumPart,
+  perOctave: BandsPerOctave,
+): BandGap[] => gapCurve(reference[part], version[part], shift, perOctave);
+
+export function overviewModel(
+  reference: TrackMeasures,
+  version: TrackMeasures,
+  compared: FullComparison,
+  {
+    keys,
+    ...state
+  }: Pick<OverviewModel, "nothingRecreated" | "outdated"> & {
+    keys: Record<"reference" | "version", Key | null>;
+  },
+): OverviewModel {
+  const spectra = comparedSpectra(reference, version, compared.mix.gainToReference);
+  return {
+    ...state,
+    match: state.nothingRecreated ? null : compared.match,
+    aspects: compared.mix.aspects,
+    gainToReference: compared.mix.gainToReference,
+    reference: numbersOf(reference, keys.reference),
+    version: numbersOf(version, keys.version),
+    spectra,
+    findings: state.nothingRecreated
+      ? []
+      : findingsOf(compared, reference, version, spectrumCurve(spectra, "whole", 3)),
+  };
+}
+
+/** The key of a track as it counts; null where there is none. */
+export function keyOf({ plans }: StudyResults, track: TrackRecord | null): Key | null {
+  const plan = track && plans.get(track.id);
+  return track && plan ? itemPlan(plan.value, track).key : null;
+}
+
+/** The numbers of the reference alone; null until it is analysed. */
+export function referenceNumbers(results: StudyResults): SideNumbers | null {
+  const { reference } = results.study;
+  const analysis = reference && results.analyses.get(reference.file.hash);
+  return analysis
+    ? {
+        bpm: results.grids.get(reference.id)?.bpm ?? analysis.tempo?.bpm ?? null,
+        key: keyOf(results, reference),
+        loudness: analysis.loudness,
+        slopeDbPerOctave: analysis.slopeDbPerOctave,
+      }
+    : null;
+}

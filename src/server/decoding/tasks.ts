@@ -1,0 +1,94 @@
+/** What a decoding process can do with files. */
+import { rename } from "node:fs/promises";
+import { decimated, comparingRate, findOffset } from "@/core/align/offset";
+import { analyse } from "@/core/analysis/analyse";
+import { analysisStages } from "@/core/analysis/result";
+import { downmix } from "@/core/audio/signal";
+import { loadFft } from "@/core/dsp/fft";
+import { success } from "@/core/outcome";
+import { writeListeningCopy } from "../storage/listeningCopy";
+import { countingSink, decodeFile, decodeInto } from "./decode";
+import type { DecodingTask, DecodingTasks, Progress } from "./protocol";
+import { readTags } from "./tags";
+import type { WatchdogLimits } from "./watchdog";
+
+/** A quarter of a second of decoding at a time is usual; a file that takes this without a sound hangs. */
+const decodingLimits: WatchdogLimits = { stallSeconds: 4, memoryMegabytes: 1200 };
+/** Twenty minutes at 96 kHz take 0.9 GB as samples, and the analysis some hundred megabytes more. */
+const analysisLimits: WatchdogLimits = { stallSeconds: 60, memoryMegabytes: 3600 };
+
+/** What a task can say while it runs. */
+export interface TaskContext {
+  tell(progress: Progress): void;
+  watch(limits: WatchdogLimits): void;
+  beat(): void;
+}
+
+type Tasks = {
+  [Name in DecodingTask]: (
+    task: DecodingTasks[Name]["task"],
+    context: TaskContext,
+  ) => Promise<DecodingTasks[Name]["result"]>;
+};
+
+const decodeShare = 0.3;
+
+/** Written beside its place first, so that a copy is whole or not there. */
+async function placeCopy(path: string, channels: readonly [Float32Array, Float32Array]): Promise<void> {
+  const arriving = `${path}.part`;
+  await writeListeningCopy(arriving, channels);
+  await rename(arriving, path);
+}
+
+export const tasks: Tasks = {
+  async inspect({ path }, { tell, watch }) {
+    watch(decodingLimits);
+    const decoded = await decodeInto(path, countingSink(), (done) => tell({ message: "Checking", done }));
+    if (!decoded.ok) return decoded;
+    const { frames, ...info } = decoded.value;
+    return success({ ...info, durationSeconds: frames / info.sampleRate, tags: await readTags(path) });
+  },
+
+  async analyse({ path, listeningCopy }, { tell, watch, beat }) {
+    watch({ ...decodingLimits, memoryMegabytes: analysisLimits.memoryMegabytes });
+    tell({ message: "Decoding", done: 0 });
+    const decoded = await decodeFile(path, (done) => tell({ message: "Decoding", done: done * decodeShare }));
+    if (!decoded.ok) return decoded;
+    watch(analysisLimits);
+    const { signal, info } = decoded.value;
+    await placeCopy(listeningCopy, downmix(signal));
+    const labels = new Map(analysisStages.map(({ name, label }) => [name, label]));
+    const result = await analyse(signal, (stage, done) => {
+      beat();
+      tell({ message: labels.get(stage) ?? stage, done: decodeShare + done * (1 - decodeShare) });
+    });
+    // More channels than two were folded on the way.
+    return success({ ...result, analysis: { ...result.analysis, channels: info.channels } });
+  },
+
+  async render({ path, listeningCopy }, { tell, watch }) {
+    watch({ ...decodingLimits, memoryMegabytes: analysisLimits.memoryMegabytes });
+    const decoded = await decodeFile(path, (done) => tell({ message: "Preparing playback", done }));
+    if (!decoded.ok) return decoded;
+    watch(analysisLimits);
+    await placeCopy(listeningCopy, downmix(decoded.value.signal));
+    return success(null);
+  },
+
+  async placeStem({ trackPath, stemPath }, { tell, watch }) {
+    watch({ ...decodingLimits, memoryMegabytes: analysisLimits.memoryMegabytes });
+    await loadFft();
+    const track = await decodeFile(trackPath, (done) =>
+      tell({ message: "Placing the stem", done: done / 2 }),
+    );
+    if (!track.ok) return track;
+    const stem = await decodeFile(stemPath, (done) =>
+      tell({ message: "Placing the stem", done: 0.5 + done / 2 }),
+    );
+    if (!stem.ok) return stem;
+    watch(analysisLimits);
+    const rate = comparingRate(track.value.signal.sampleRate, stem.value.signal.sampleRate);
+    const mono = ({ signal }: typeof track.value) => decimated(downmix(signal), signal.sampleRate, rate);
+    return success(findOffset(mono(track.value), mono(stem.value), rate));
+  },
+};

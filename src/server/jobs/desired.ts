@@ -1,0 +1,83 @@
+/** Which work a study asks for as it stands. Called after every change; never while reading. */
+import { and, eq } from "drizzle-orm";
+import { itemsOf, tracksOf, type StudyResults } from "@/core/study";
+import type { Database } from "../storage/database";
+import { jobs, type JobKind } from "../storage/schema";
+import { alignKey, analyseKey, compareKey, placeKey, planKey } from "../study/keys";
+
+export interface DesiredJob {
+  kind: JobKind;
+  subject: string;
+  key: string;
+}
+
+/** The jobs whose results are missing or out of date, as far as what they need is there. */
+export function desiredJobs({
+  study,
+  analyses,
+  alignments,
+  comparisons,
+  plans,
+}: Omit<StudyResults, "scores" | "grids" | "ownGrids" | "failures">): DesiredJob[] {
+  const wanted: DesiredJob[] = [];
+  const hashes = new Set(itemsOf(study).map(({ file }) => file.hash));
+  for (const hash of hashes) {
+    if (!analyses.has(hash)) wanted.push({ kind: "analyse", subject: hash, key: analyseKey });
+  }
+  for (const item of itemsOf(study)) {
+    if (plans.get(item.id)?.current === false)
+      wanted.push({ kind: "plan", subject: item.id, key: planKey(item) });
+  }
+  for (const track of tracksOf(study)) {
+    for (const stem of track.stems) {
+      const bothAreSound = analyses.has(track.file.hash) && analyses.has(stem.file.hash);
+      if (bothAreSound && stem.measuredOffset === null)
+        wanted.push({ kind: "placeStem", subject: stem.id, key: placeKey(track, stem) });
+    }
+  }
+  const { reference } = study;
+  if (!reference || !analyses.has(reference.file.hash)) return wanted;
+  const planned = (id: string) => plans.get(id)?.current === true;
+  for (const version of study.versions) {
+    if (!analyses.has(version.file.hash)) continue;
+    if (!alignments.get(version.id)?.current)
+      wanted.push({ kind: "align", subject: version.id, key: alignKey(reference, version) });
+    else if (planned(reference.id) && planned(version.id) && !comparisons.get(version.id)?.current)
+      wanted.push({
+        kind: "compare",
+        subject: version.id,
+        key: compareKey(reference, version, study.elements),
+      });
+  }
+  return wanted;
+}
+
+/**
+ * Puts jobs in the queue. One that failed or was cancelled stays so until what goes into it changes,
+ * or somebody asks for it again.
+ *
+ * @param again whether one that has ended is to be done once more.
+ * @returns whether it waits or runs now.
+ */
+export async function enqueue(
+  db: Database,
+  { kind, subject, key }: DesiredJob,
+  { again = false }: { again?: boolean } = {},
+): Promise<boolean> {
+  const [known] = await db
+    .select()
+    .from(jobs)
+    .where(and(eq(jobs.kind, kind), eq(jobs.subject, subject)));
+  if (known) {
+    const waits = known.state === "queued" || known.state === "running";
+    if (known.key === key && waits) return true;
+    if (known.key === key && !again && known.state !== "done") return false;
+    await db
+      .update(jobs)
+      .set({ key, state: "queued", attempts: 0, refusal: null })
+      .where(eq(jobs.id, known.id));
+    return true;
+  }
+  await db.insert(jobs).values({ kind, subject, key, state: "queued" }).onConflictDoNothing();
+  return true;
+}

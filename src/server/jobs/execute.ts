@@ -1,0 +1,194 @@
+/** What each kind of job does: gathers what goes in, has it worked out elsewhere, stores what comes out. */
+import { eq } from "drizzle-orm";
+import { stat } from "node:fs/promises";
+import { refuse, success, type Outcome } from "@/core/outcome";
+import {
+  coverageOf,
+  drumStemsOf,
+  itemsOf,
+  tracksOf,
+  type StemRecord,
+  type StudyResults,
+  type TrackRecord,
+} from "@/core/study";
+import { loadAlignmentCurves, storeAnalysis } from "../storage/analyses";
+import type { Database } from "../storage/database";
+import { derivedKinds, storeDerived } from "../storage/derived";
+import { listeningPath, originalPath } from "../storage/paths";
+import { files, items, type JobKind } from "../storage/schema";
+import { alignKey, compareKey, placeKey, planKey } from "../study/keys";
+import { readStudy } from "../study/read";
+import type { ComparedItem } from "./computeThread";
+import { analysisPool } from "./processes";
+import type { Progress } from "./progress";
+import { compute } from "./threads";
+
+export interface JobContext {
+  db: Database;
+  subject: string;
+  signal: AbortSignal;
+  onProgress(progress: Progress): void;
+}
+
+/** The outcome of a job; null where what it is about is gone or does not ask for it any more. */
+export type JobOutcome = Outcome<null> | null;
+
+const outOfRange = () =>
+  refuse(
+    "damaged",
+    "Measuring this file gave numbers that can't be right, so they were not kept.",
+    "Export it once more, at ordinary levels.",
+  );
+
+async function originalIsThere(hash: string): Promise<boolean> {
+  try {
+    return (await stat(originalPath(hash))).isFile();
+  } catch {
+    return false;
+  }
+}
+
+export const originalMissing = () =>
+  refuse(
+    "not-found",
+    "The original of this file is missing from the data folder.",
+    "Upload the same file once more; it takes its place again.",
+  );
+
+async function analyse({ db, subject: hash, signal, onProgress }: JobContext): Promise<JobOutcome> {
+  if (!(await originalIsThere(hash))) return originalMissing();
+  const outcome = await analysisPool().run(
+    "analyse",
+    { path: originalPath(hash), listeningCopy: listeningPath(hash) },
+    { signal, onProgress },
+  );
+  if (!outcome.ok) return outcome;
+  const [stillThere] = await db.select({ hash: files.hash }).from(files).where(eq(files.hash, hash));
+  if (!stillThere) return null;
+  const stored = await storeAnalysis(db, hash, outcome.value.analysis, outcome.value.curves);
+  return stored ? success(null) : outOfRange();
+}
+
+async function render({ subject: hash, signal, onProgress }: JobContext): Promise<JobOutcome> {
+  if (!(await originalIsThere(hash))) return originalMissing();
+  return analysisPool().run(
+    "render",
+    { path: originalPath(hash), listeningCopy: listeningPath(hash) },
+    { signal, onProgress },
+  );
+}
+
+interface Found {
+  results: StudyResults;
+  item: TrackRecord | StemRecord;
+}
+
+/** An item with all that is known of its study; null where it is gone. */
+async function find(db: Database, itemId: string): Promise<Found | null> {
+  const [row] = await db.select({ studyId: items.studyId }).from(items).where(eq(items.id, itemId));
+  const results = row ? await readStudy(db, row.studyId) : null;
+  const item = results && itemsOf(results.study).find(({ id }) => id === itemId);
+  return results && item ? { results, item } : null;
+}
+
+async function placeStem({ db, subject, signal, onProgress }: JobContext): Promise<JobOutcome> {
+  const found = await find(db, subject);
+  const track =
+    found && tracksOf(found.results.study).find(({ stems }) => stems.some(({ id }) => id === subject));
+  if (!found || !track) return null;
+  const outcome = await analysisPool().run(
+    "placeStem",
+    { trackPath: originalPath(track.file.hash), stemPath: originalPath(found.item.file.hash) },
+    { signal, onProgress },
+  );
+  if (!outcome.ok) return outcome;
+  // A silent stem lies where its track begins, and nothing is known of that.
+  const measuredOffset = outcome.value ?? { seconds: 0, confidence: 0 };
+  await db.update(items).set({ measuredOffset }).where(eq(items.id, subject));
+  return success(null);
+}
+
+async function plan({ db, subject }: JobContext): Promise<JobOutcome> {
+  const found = await find(db, subject);
+  const analysis = found?.results.analyses.get(found.item.file.hash);
+  if (!found || !analysis) return null;
+  const { item } = found;
+  const curves = await loadAlignmentCurves(db, item.file.hash, analysis);
+  const value = await compute("plan", { analysis, correction: item.corrections.grid, curves });
+  const stored = await storeDerived(db, derivedKinds.plan, subject, planKey(item), value);
+  return stored ? success(null) : outOfRange();
+}
+
+/** A version and its reference, where both are analysed. */
+async function pairOf(db: Database, versionId: string) {
+  const found = await find(db, versionId);
+  const reference = found?.results.study.reference;
+  const version = found?.results.study.versions.find(({ id }) => id === versionId);
+  if (!found || !reference || !version) return null;
+  const analysisOf = ({ file }: TrackRecord) => found.results.analyses.get(file.hash);
+  const [ours, theirs] = [analysisOf(reference), analysisOf(version)];
+  return ours && theirs ? { ...found, reference, version, analyses: { ours, theirs } } : null;
+}
+
+async function align({ db, subject }: JobContext): Promise<JobOutcome> {
+  const pair = await pairOf(db, subject);
+  if (!pair) return null;
+  const { reference, version, analyses } = pair;
+  const value = await compute("align", {
+    reference: {
+      analysis: analyses.ours,
+      correction: reference.corrections.grid,
+      curves: await loadAlignmentCurves(db, reference.file.hash, analyses.ours),
+    },
+    version: {
+      analysis: analyses.theirs,
+      correction: version.corrections.grid,
+      curves: await loadAlignmentCurves(db, version.file.hash, analyses.theirs),
+    },
+    coverage: version.coverage,
+  });
+  const stored = await storeDerived(db, derivedKinds.align, subject, alignKey(reference, version), value);
+  return stored ? success(null) : outOfRange();
+}
+
+async function compare({ db, subject }: JobContext): Promise<JobOutcome> {
+  const pair = await pairOf(db, subject);
+  if (!pair) return null;
+  const { reference, version, analyses, results } = pair;
+  const alignment = results.alignments.get(version.id);
+  const side = (track: TrackRecord, analysis: typeof analyses.ours): ComparedItem | null => {
+    const own = results.plans.get(track.id);
+    return own?.current
+      ? {
+          analysis: { grid: analysis.grid, drums: analysis.drums },
+          plan: own.value,
+          corrections: track.corrections,
+          stems: drumStemsOf(track.stems, results.study.elements, results.analyses),
+          grid: results.grids.get(track.id) ?? null,
+          ownGrid: results.ownGrids.get(track.id) ?? null,
+        }
+      : null;
+  };
+  const sides = { reference: side(reference, analyses.ours), version: side(version, analyses.theirs) };
+  // What it stands on is being worked out again; the job comes back after that.
+  if (!alignment?.current || !sides.reference || !sides.version) return null;
+  const value = await compute("compare", {
+    reference: sides.reference,
+    version: sides.version,
+    spans: [...coverageOf(version, alignment.value.alignment)],
+  });
+  const key = compareKey(reference, version, results.study.elements);
+  const stored = await storeDerived(db, derivedKinds.compare, subject, key, value);
+  return stored ? success(null) : outOfRange();
+}
+
+export const executors: Record<JobKind, (context: JobContext) => Promise<JobOutcome>> = {
+  analyse,
+  render,
+  placeStem,
+  plan,
+  align,
+  compare,
+};
+
+export { placeKey };

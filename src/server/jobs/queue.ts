@@ -1,0 +1,315 @@
+/**
+ * The queue of all work. Jobs stand in the database, so that a restart takes up what was not
+ * finished: whatever is not done and not running in this process is waiting, whatever its row says.
+ */
+import { and, asc, eq, inArray, sql } from "drizzle-orm";
+import { refuse, type Refusal } from "@/core/outcome";
+import { Cancelled } from "../decoding/processPool";
+import { database } from "../storage/database";
+import { items, jobs, studies, type JobKind, type JobState } from "../storage/schema";
+import { storageTroubleIn } from "../storage/trouble";
+import { loadStudy } from "../study/record";
+import { resultsOf } from "../study/read";
+import { writeSummary } from "../study/summary";
+import { desiredJobs, enqueue } from "./desired";
+import { executors } from "./execute";
+import { analysisProcesses, closeProcesses } from "./processes";
+import { announceAnalysis, announceStudy, setProgress, type Progress } from "./progress";
+import { closeThreads } from "./threads";
+
+type Job = typeof jobs.$inferSelect;
+
+interface Running {
+  job: Job;
+  abort: AbortController;
+}
+
+interface Queue {
+  running: Map<number, Running>;
+  /** Jobs that are tried again, not before a time. */
+  notBefore: Map<number, number>;
+  filling: Promise<void>;
+  again: boolean;
+  timer: NodeJS.Timeout | null;
+  stopped: boolean;
+  /** Studies whose pages are told soon. */
+  telling: Map<string, NodeJS.Timeout>;
+}
+
+const shared = globalThis as { plainMirrorQueue?: Queue };
+
+const queue = (): Queue =>
+  (shared.plainMirrorQueue ??= {
+    running: new Map(),
+    notBefore: new Map(),
+    filling: Promise.resolve(),
+    again: false,
+    timer: null,
+    stopped: false,
+    telling: new Map(),
+  });
+
+/** Kinds that share places; within a lane what somebody waits for soonest comes first. */
+const lanes: readonly { kinds: readonly JobKind[]; places: number }[] = [
+  { kinds: ["compare", "plan", "align"], places: 2 },
+  { kinds: ["render", "placeStem", "analyse"], places: analysisProcesses },
+];
+
+const mostAttempts = 3;
+const retryMs = 1_000;
+/** While the data folder cannot be used. */
+const troubleRetryMs = 3_000;
+
+/** Looks for waiting jobs and starts them while places are free. */
+export function wake(): void {
+  const q = queue();
+  if (q.stopped) return;
+  q.again = true;
+  q.filling = q.filling.then(async () => {
+    if (!q.again || q.stopped) return;
+    q.again = false;
+    try {
+      for (const lane of lanes) await fillLane(q, lane);
+    } catch (error) {
+      if (!storageTroubleIn(error)) console.error("the queue could not be read", error);
+      wakeIn(troubleRetryMs);
+    }
+  });
+}
+
+function wakeIn(ms: number): void {
+  const q = queue();
+  if (q.timer || q.stopped) return;
+  q.timer = setTimeout(() => {
+    q.timer = null;
+    wake();
+  }, ms);
+  q.timer.unref();
+}
+
+async function fillLane(q: Queue, { kinds, places }: (typeof lanes)[number]): Promise<void> {
+  const busy = [...q.running.values()].filter(({ job }) => kinds.includes(job.kind)).length;
+  if (busy >= places) return;
+  const db = await database();
+  const rank = sql`CASE ${jobs.kind} ${sql.join(
+    kinds.map((kind, i) => sql`WHEN ${kind} THEN ${i}`),
+    sql` `,
+  )} END`;
+  const waiting = await db
+    .select()
+    .from(jobs)
+    .where(and(inArray(jobs.state, ["queued", "running"]), inArray(jobs.kind, [...kinds])))
+    .orderBy(asc(rank), asc(jobs.id))
+    .limit(places + q.running.size + q.notBefore.size + 1);
+  const now = Date.now();
+  let free = places - busy;
+  for (const job of waiting) {
+    if (free === 0) return;
+    if (q.running.has(job.id)) continue;
+    const notBefore = q.notBefore.get(job.id) ?? 0;
+    if (notBefore > now) {
+      wakeIn(notBefore - now);
+      continue;
+    }
+    q.notBefore.delete(job.id);
+    free--;
+    const running = { job, abort: new AbortController() };
+    q.running.set(job.id, running);
+    void run(running).catch((error: unknown) => console.error("a job could not be ended", error));
+  }
+}
+
+const brokenOff = (): Refusal =>
+  refuse("internal", "This could not be worked out.", "Try again; if it fails again, the log says why.")
+    .refusal;
+
+/** Writes how a job ended, unless it was changed or cancelled meanwhile. */
+async function settle(job: Job, state: JobState, refusal: Refusal | null, attempts: number): Promise<void> {
+  const db = await database();
+  await db
+    .update(jobs)
+    .set({ state, refusal, attempts })
+    .where(and(eq(jobs.id, job.id), eq(jobs.key, job.key), inArray(jobs.state, ["queued", "running"])));
+}
+
+async function run({ job, abort }: Running): Promise<void> {
+  const q = queue();
+  const isAnalysis = job.kind === "analyse";
+  const onProgress = (progress: Progress) => {
+    setProgress(job.kind, job.subject, progress);
+    if (isAnalysis) announceAnalysis(job.subject, "running", progress);
+  };
+  let told: { state: JobState; message: string } = { state: "done", message: "Done" };
+  let isOver = true;
+  try {
+    const db = await database();
+    await db
+      .update(jobs)
+      .set({ state: "running" })
+      .where(and(eq(jobs.id, job.id), eq(jobs.state, "queued")));
+    const outcome = await executors[job.kind]({ db, subject: job.subject, signal: abort.signal, onProgress });
+    if (abort.signal.aborted) throw new Cancelled();
+    if (outcome && !outcome.ok) {
+      told = { state: "failed", message: outcome.refusal.sentence };
+      await settle(job, "failed", outcome.refusal, job.attempts + 1);
+    } else await settle(job, "done", null, 0);
+  } catch (error) {
+    if (error instanceof Cancelled || abort.signal.aborted) {
+      told = { state: "cancelled", message: "Cancelled" };
+    } else {
+      const trouble = storageTroubleIn(error);
+      const message = trouble ? `Waiting. ${trouble.refusal.sentence}` : "Trying again";
+      told = { state: "queued", message };
+      isOver = false;
+      if (trouble) q.notBefore.set(job.id, Date.now() + troubleRetryMs);
+      else {
+        console.error(`${job.kind} of ${job.subject} failed`, error);
+        const attempts = job.attempts + 1;
+        const failed = attempts >= mostAttempts;
+        if (failed) told = { state: "failed", message: brokenOff().sentence };
+        isOver = failed;
+        await settle(job, failed ? "failed" : "queued", failed ? brokenOff() : null, attempts).catch(
+          () => undefined,
+        );
+        if (!failed) q.notBefore.set(job.id, Date.now() + retryMs * attempts);
+      }
+      setProgress(job.kind, job.subject, { message, done: 0 });
+    }
+  } finally {
+    q.running.delete(job.id);
+    if (isOver) setProgress(job.kind, job.subject, null);
+    if (isAnalysis)
+      announceAnalysis(job.subject, told.state, { message: told.message, done: isOver ? 1 : 0 });
+    if (!q.stopped) {
+      await studiesChanged(job).catch((error: unknown) => {
+        if (!storageTroubleIn(error)) console.error("what follows from a job could not be begun", error);
+        wakeIn(troubleRetryMs);
+      });
+      wake();
+    }
+  }
+}
+
+/** Begins what follows in all studies that a job is about. */
+async function studiesChanged({ kind, subject }: Job): Promise<void> {
+  const db = await database();
+  const isOfFile = kind === "analyse" || kind === "render";
+  const rows = await db
+    .selectDistinct({ studyId: items.studyId })
+    .from(items)
+    .where(eq(isOfFile ? items.fileHash : items.id, subject));
+  for (const { studyId } of rows) await studyChanged(studyId);
+}
+
+/** Kinds that are done in tenths of a second: pages are told of their end rather than of their beginning. */
+const quickKinds: readonly JobKind[] = ["plan", "align", "compare"];
+/** When they take longer, pages are told that something is being worked out. */
+const tellWorkingMs = 250;
+
+/** Tells the pages of a study: at once, or in a while if quick work is under way that will say so itself. */
+function tell(studyId: string, isWorking: boolean): void {
+  const { telling } = queue();
+  if (isWorking) {
+    if (telling.has(studyId)) return;
+    const timer = setTimeout(() => {
+      telling.delete(studyId);
+      announceStudy(studyId);
+    }, tellWorkingMs);
+    timer.unref();
+    telling.set(studyId, timer);
+    return;
+  }
+  clearTimeout(telling.get(studyId));
+  telling.delete(studyId);
+  announceStudy(studyId);
+}
+
+/**
+ * To be called after every change of a study: puts in the queue what the change asks for, writes the
+ * summary for the list of studies, and tells the pages.
+ */
+export async function studyChanged(studyId: string): Promise<void> {
+  const db = await database();
+  const loaded = await loadStudy(db, studyId);
+  let isWorking = false;
+  if (loaded) {
+    const results = await resultsOf(db, loaded);
+    for (const job of desiredJobs(results)) {
+      const waits = await enqueue(db, job);
+      isWorking ||= waits && quickKinds.includes(job.kind);
+    }
+    await writeSummary(db, results);
+    wake();
+  }
+  tell(studyId, isWorking);
+}
+
+/** `studyChanged` after the answer has gone out; what goes wrong is logged and made up for at the next change. */
+export function studyChangedSoon(studyId: string): void {
+  void studyChanged(studyId).catch((error: unknown) => {
+    if (!storageTroubleIn(error)) console.error("what follows from a change could not be begun", error);
+  });
+}
+
+/** Takes up the work after a start. */
+export async function resumeQueue(): Promise<void> {
+  const db = await database();
+  for (const { id } of await db.select({ id: studies.id }).from(studies)) {
+    try {
+      await studyChanged(id);
+    } catch (error) {
+      if (storageTroubleIn(error)) throw error;
+      // One damaged study does not keep the others from going on.
+      console.error(`study ${id} could not be taken up`, error);
+    }
+  }
+  wake();
+}
+
+/** Stops a waiting or running analysis. Without effect on one that has ended. */
+export async function cancelAnalysis(fileHash: string): Promise<void> {
+  const db = await database();
+  await db
+    .update(jobs)
+    .set({ state: "cancelled" })
+    .where(
+      and(eq(jobs.kind, "analyse"), eq(jobs.subject, fileHash), inArray(jobs.state, ["queued", "running"])),
+    );
+  for (const { job, abort } of queue().running.values()) {
+    if (job.kind === "analyse" && job.subject === fileHash) abort.abort();
+  }
+  announceAnalysis(fileHash, "cancelled", { message: "Cancelled", done: 0 });
+}
+
+/** Has a job done once more, as when somebody asks for it or its result was lost. */
+export async function requestAgain(kind: JobKind, subject: string, key: string): Promise<void> {
+  await enqueue(await database(), { kind, subject, key }, { again: true });
+  if (kind === "analyse") announceAnalysis(subject, "queued", { message: "Waiting", done: 0 });
+  wake();
+}
+
+/** Whether nothing waits and nothing runs. */
+export async function isIdle(): Promise<boolean> {
+  const db = await database();
+  const [row] = await db
+    .select({ id: jobs.id })
+    .from(jobs)
+    .where(inArray(jobs.state, ["queued", "running"]))
+    .limit(1);
+  return queue().running.size === 0 && !row;
+}
+
+/** Ends all workers; for tests and an orderly end. Running jobs are taken up at the next start. */
+export async function stopQueue(): Promise<void> {
+  const q = shared.plainMirrorQueue;
+  if (q) {
+    q.stopped = true;
+    if (q.timer) clearTimeout(q.timer);
+    for (const timer of q.telling.values()) clearTimeout(timer);
+    for (const { abort } of q.running.values()) abort.abort();
+    await q.filling;
+  }
+  await closeProcesses();
+  await closeThreads();
+  delete shared.plainMirrorQueue;
+}

@@ -1,0 +1,190 @@
+/** Stores and loads analyses: numbers as JSON, curves as typed blobs. What was read once is kept at hand. */
+import { and, eq, inArray } from "drizzle-orm";
+import { LRUCache } from "lru-cache";
+import {
+  curveNames,
+  curveRegistry,
+  onsetNames,
+  onsetsFrom,
+  spanCurveNames,
+  spanCurvesFrom,
+  type CurveName,
+  type ReadCurve,
+  type ReadCurves,
+} from "@/core/analysis/curves";
+import {
+  analysisVersion,
+  trackAnalysisSchema,
+  type TrackAnalysis,
+  type TrackCurves,
+} from "@/core/analysis/result";
+import type { OnsetRanges } from "@/core/grid/onsetRanges";
+import type { AlignmentCurves } from "@/core/study";
+import type { Database } from "./database";
+import { analyses, curves } from "./schema";
+
+const bufferOf = (array: Float32Array | Uint8Array): Buffer =>
+  Buffer.from(array.buffer, array.byteOffset, array.byteLength);
+
+const isFinite = (array: Float32Array | Uint8Array): boolean => {
+  for (let i = 0; i < array.length; i++) if (!Number.isFinite(array[i])) return false;
+  return true;
+};
+
+/**
+ * Replaces whatever was stored for a file.
+ *
+ * @returns false, and nothing is stored, where a number is outside its range.
+ */
+export async function storeAnalysis(
+  db: Database,
+  fileHash: string,
+  summary: TrackAnalysis,
+  found: TrackCurves,
+): Promise<boolean> {
+  const parsed = trackAnalysisSchema.safeParse(summary);
+  if (!parsed.success) {
+    console.error(`analysis of ${fileHash} is out of range`, parsed.error.issues.slice(0, 3));
+    return false;
+  }
+  const rows = curveNames.map((name) => {
+    const { rate, data } = curveRegistry[name];
+    return { fileHash, name, rate: rate(found), array: data(found) };
+  });
+  const wrong = rows.find(({ rate, array }) => !Number.isFinite(rate) || !isFinite(array));
+  if (wrong) {
+    console.error(`curve ${wrong.name} of ${fileHash} is out of range`);
+    return false;
+  }
+  const row = { fileHash, analysisVersion, summary: parsed.data, createdAt: Date.now() };
+  await db.batch([
+    db.delete(curves).where(eq(curves.fileHash, fileHash)),
+    ...rows.map(({ array, ...own }) => db.insert(curves).values({ ...own, data: bufferOf(array) })),
+    db.insert(analyses).values(row).onConflictDoUpdate({ target: analyses.fileHash, set: row }),
+  ]);
+  return true;
+}
+
+const shared = globalThis as { plainMirrorAnalyses?: LRUCache<string, TrackAnalysis> };
+const cache = () => (shared.plainMirrorAnalyses ??= new LRUCache({ max: 80 }));
+
+/**
+ * The current analyses of files; those made by another version of the analysis are left out, and so
+ * are those that can no longer be read.
+ */
+export async function loadAnalyses(
+  db: Database,
+  hashes: readonly string[],
+): Promise<Map<string, TrackAnalysis>> {
+  const result = new Map<string, TrackAnalysis>();
+  if (hashes.length === 0) return result;
+  const stamps = await db
+    .select({ hash: analyses.fileHash, createdAt: analyses.createdAt })
+    .from(analyses)
+    .where(and(inArray(analyses.fileHash, [...hashes]), eq(analyses.analysisVersion, analysisVersion)));
+  const keyOf = ({ hash, createdAt }: (typeof stamps)[number]) => `${hash} ${createdAt}`;
+  const missing = stamps.filter((stamp) => {
+    const known = cache().get(keyOf(stamp));
+    if (known) result.set(stamp.hash, known);
+    return !known;
+  });
+  if (missing.length === 0) return result;
+  const rows = await db
+    .select()
+    .from(analyses)
+    .where(
+      inArray(
+        analyses.fileHash,
+        missing.map(({ hash }) => hash),
+      ),
+    );
+  for (const row of rows) {
+    const parsed = trackAnalysisSchema.safeParse(row.summary);
+    if (!parsed.success) {
+      console.error(`the stored analysis of ${row.fileHash} can't be read`);
+      continue;
+    }
+    cache().set(keyOf({ hash: row.fileHash, createdAt: row.createdAt }), parsed.data);
+    result.set(row.fileHash, parsed.data);
+  }
+  return result;
+}
+
+function floatsOf(data: Buffer): Float32Array {
+  // Copied: a view must start at a multiple of four bytes, which the driver does not promise.
+  const bytes = Uint8Array.from(data);
+  return new Float32Array(bytes.buffer, 0, bytes.length >> 2);
+}
+
+/** Reads curves of a file; throws where one is asked for that is not there. */
+async function loadCurves(db: Database, fileHash: string, names: readonly CurveName[]): Promise<ReadCurves> {
+  const rows = await db
+    .select()
+    .from(curves)
+    .where(and(eq(curves.fileHash, fileHash), inArray(curves.name, [...names])));
+  const byName = new Map(
+    rows.map((row): [string, ReadCurve] => [row.name, { data: floatsOf(row.data), rate: row.rate }]),
+  );
+  return (name) => {
+    const found = byName.get(name);
+    if (!found) throw new Error(`curve ${name} of ${fileHash} is missing`);
+    return found;
+  };
+}
+
+/** Onset strength of a file, as far as it is kept. */
+export const loadOnsets = async (db: Database, fileHash: string): Promise<OnsetRanges> =>
+  onsetsFrom(await loadCurves(db, fileHash, onsetNames));
+
+/** Everything that aligning and planning need. */
+export async function loadAlignmentCurves(
+  db: Database,
+  fileHash: string,
+  { durationSeconds, tuningCents }: Pick<TrackAnalysis, "durationSeconds" | "tuningCents">,
+): Promise<AlignmentCurves> {
+  const curve = await loadCurves(db, fileHash, [...spanCurveNames, ...onsetNames, "pitchSalience"]);
+  const { rate: framesPerSecond, data: strengths } = curve("pitchSalience");
+  return {
+    ...spanCurvesFrom(curve, durationSeconds),
+    onsets: onsetsFrom(curve),
+    pitches: { framesPerSecond, strengths, tuningCents },
+  };
+}
+
+type SpanCurves = Pick<TrackCurves, "levels" | "bands">;
+const sharedSpans = globalThis as { plainMirrorSpanCurves?: LRUCache<string, SpanCurves> };
+const spanCache = () => (sharedSpans.plainMirrorSpanCurves ??= new LRUCache({ max: 6 }));
+
+/** The curves that spans are measured from. */
+export async function loadSpanCurves(
+  db: Database,
+  fileHash: string,
+  durationSeconds: number,
+): Promise<SpanCurves> {
+  const key = `${fileHash} ${analysisVersion}`;
+  const known = spanCache().get(key);
+  if (known) return known;
+  const loaded = spanCurvesFrom(await loadCurves(db, fileHash, spanCurveNames), durationSeconds);
+  spanCache().set(key, loaded);
+  return loaded;
+}
+
+/** One curve as it is stored; null where the file has not been analysed by this version. */
+export async function loadCurve(
+  db: Database,
+  fileHash: string,
+  name: CurveName,
+): Promise<{ rate: number; data: Buffer } | null> {
+  const [row] = await db
+    .select({ rate: curves.rate, data: curves.data })
+    .from(curves)
+    .innerJoin(analyses, eq(analyses.fileHash, curves.fileHash))
+    .where(
+      and(
+        eq(curves.fileHash, fileHash),
+        eq(curves.name, name),
+        eq(analyses.analysisVersion, analysisVersion),
+      ),
+    );
+  return row ?? null;
+}

@@ -1,0 +1,136 @@
+/** Stores and loads what follows from analyses and corrections: plans, alignments, comparisons. */
+import { eq, inArray } from "drizzle-orm";
+import { LRUCache } from "lru-cache";
+import { z } from "zod";
+import { loudnessSchema } from "@/core/analysis/result";
+import { storedComparisonSchema, type StoredAlignment, type StoredComparison } from "@/core/study";
+import { coverageSpanSchema } from "@/core/study/document";
+import { trackPlanSchema, type TrackPlan } from "@/core/plan";
+import { bpmRange, fractionRange, mostBeats, powerRange } from "@/core/ranges";
+import { twelfthCount } from "@/core/tone";
+import type { Database } from "./database";
+import { alignments, comparisons, plans } from "./schema";
+
+const powers = z
+  .array(powerRange)
+  .length(twelfthCount)
+  .transform((list) => Float32Array.from(list));
+
+const measuresSchema = z.object({
+  bpm: bpmRange.nullable(),
+  loudness: loudnessSchema,
+  spectrum: z.object({ mid: powers, side: powers }),
+});
+
+const alignmentSchema = z.object({
+  alignment: z
+    .object({
+      spans: z.array(coverageSpanSchema).max(mostBeats),
+      reading: z.object({
+        factor: z.number().min(0.1).max(10),
+        shift: z.number().min(-10).max(10),
+        firstBeat: z.number().min(-mostBeats).max(mostBeats),
+      }),
+      semitones: z.number().int().min(-12).max(12).nullable(),
+      agreement: fractionRange,
+    })
+    .nullable(),
+  measures: z.object({ reference: measuresSchema, version: measuresSchema }),
+});
+
+/** Typed arrays become lists in the database. */
+const storedAlignment = ({ alignment, measures }: StoredAlignment) => ({
+  alignment,
+  measures: Object.fromEntries(
+    Object.entries(measures).map(([side, own]) => [
+      side,
+      { ...own, spectrum: { mid: Array.from(own.spectrum.mid), side: Array.from(own.spectrum.side) } },
+    ]),
+  ),
+});
+
+interface Kind<T> {
+  table: typeof plans | typeof alignments | typeof comparisons;
+  /** Reads what is stored and checks its ranges. */
+  read: (stored: unknown) => { success: true; data: T } | { success: false };
+  write: (value: T) => unknown;
+}
+
+export const derivedKinds = {
+  plan: {
+    table: plans,
+    read: (stored) => trackPlanSchema.safeParse(stored),
+    write: (value) => value,
+  } satisfies Kind<TrackPlan> as Kind<TrackPlan>,
+  align: {
+    table: alignments,
+    read: (stored) => alignmentSchema.safeParse(stored),
+    write: storedAlignment,
+  } satisfies Kind<StoredAlignment> as Kind<StoredAlignment>,
+  compare: {
+    table: comparisons,
+    read: (stored) => storedComparisonSchema.safeParse(stored),
+    write: (value) => value,
+  } satisfies Kind<StoredComparison> as Kind<StoredComparison>,
+};
+
+/** A stored result with the key that it was made under. */
+export interface Keyed<T> {
+  key: string;
+  value: T;
+}
+
+const shared = globalThis as { plainMirrorDerived?: LRUCache<string, object> };
+const cache = () => (shared.plainMirrorDerived ??= new LRUCache({ max: 300 }));
+
+/** What is stored of some items, by their ids; what cannot be read any more is left out and made anew. */
+export async function loadDerived<T extends object>(
+  db: Database,
+  { table, read }: Kind<T>,
+  itemIds: readonly string[],
+): Promise<Map<string, Keyed<T>>> {
+  const result = new Map<string, Keyed<T>>();
+  if (itemIds.length === 0) return result;
+  const stamps = await db
+    .select({ itemId: table.itemId, key: table.key, createdAt: table.createdAt })
+    .from(table)
+    .where(inArray(table.itemId, [...itemIds]));
+  const cacheKey = (own: (typeof stamps)[number]) => `${own.itemId} ${own.key} ${own.createdAt}`;
+  for (const stamp of stamps) {
+    let value = cache().get(cacheKey(stamp)) as T | undefined;
+    if (!value) {
+      const [row] = await db
+        .select({ result: table.result })
+        .from(table)
+        .where(eq(table.itemId, stamp.itemId));
+      const parsed = row && read(row.result);
+      if (!parsed?.success) continue;
+      value = parsed.data;
+      cache().set(cacheKey(stamp), value);
+    }
+    result.set(stamp.itemId, { key: stamp.key, value });
+  }
+  return result;
+}
+
+/**
+ * Replaces what is stored of an item.
+ *
+ * @returns false, and nothing is stored, where a number is outside its range.
+ */
+export async function storeDerived<T extends object>(
+  db: Database,
+  { table, read, write }: Kind<T>,
+  itemId: string,
+  key: string,
+  value: T,
+): Promise<boolean> {
+  const result = write(value);
+  if (!read(JSON.parse(JSON.stringify(result))).success) {
+    console.error(`a result of ${itemId} is out of range`);
+    return false;
+  }
+  const row = { itemId, key, result, createdAt: Date.now() };
+  await db.insert(table).values(row).onConflictDoUpdate({ target: table.itemId, set: row });
+  return true;
+}

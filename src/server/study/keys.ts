@@ -1,0 +1,54 @@
+/** Keys that stand for all that a result depends on: the same key, the same result. */
+import { createHash } from "node:crypto";
+import { analysisVersion } from "@/core/analysis/result";
+import { planVersion } from "@/core/plan";
+import {
+  alignmentVersion,
+  comparisonVersion,
+  type StemRecord,
+  type StudyRecord,
+  type TrackRecord,
+} from "@/core/study";
+
+const keyOf = (...parts: readonly unknown[]): string =>
+  createHash("sha1").update(JSON.stringify(parts)).digest("hex");
+
+type Planned = Pick<TrackRecord | StemRecord, "file" | "corrections">;
+
+export const planKey = ({ file, corrections }: Planned): string =>
+  keyOf(analysisVersion, planVersion, file.hash, corrections.grid);
+
+export const alignKey = (reference: TrackRecord, version: TrackRecord): string =>
+  keyOf(
+    analysisVersion,
+    alignmentVersion,
+    reference.file.hash,
+    reference.corrections.grid,
+    version.file.hash,
+    version.corrections.grid,
+    version.coverage,
+  );
+
+export const compareKey = (
+  reference: TrackRecord,
+  version: TrackRecord,
+  elements: StudyRecord["elements"],
+): string => {
+  const side = ({ corrections: { harmony, form, drums }, stems }: TrackRecord) => [
+    harmony,
+    form,
+    drums,
+    stems.map((stem) => [
+      stem.file.hash,
+      stem.offsetSeconds ?? stem.measuredOffset?.seconds,
+      elements.find(({ id }) => id === stem.elementId)?.name ?? stem.fileName,
+    ]),
+  ];
+  return keyOf(comparisonVersion, planVersion, alignKey(reference, version), side(reference), side(version));
+};
+
+export const placeKey = (track: TrackRecord, stem: StemRecord): string =>
+  keyOf(analysisVersion, track.file.hash, stem.file.hash);
+
+/** Analyses depend on their file alone. */
+export const analyseKey = String(analysisVersion);

@@ -1,0 +1,121 @@
+/** All that is known of a study, read and nothing else: reading starts no work. */
+import { gridOf } from "@/core/grid/correction";
+import { isEmptyCorrection } from "@/core/grid/correction";
+import type { Grid } from "@/core/grid/grid";
+import type { Refusal } from "@/core/outcome";
+import type { TrackPlan } from "@/core/plan";
+import {
+  gridsOf,
+  itemsOf,
+  scoresOfVersions,
+  type AnalysesByFile,
+  type Derived,
+  type StemRecord,
+  type StoredAlignment,
+  type StoredComparison,
+  type StudyResults,
+  type TrackRecord,
+} from "@/core/study";
+import type { Database } from "../storage/database";
+import { loadAnalyses, loadOnsets } from "../storage/analyses";
+import { derivedKinds, loadDerived } from "../storage/derived";
+import { alignKey, compareKey, planKey } from "./keys";
+import { loadStudy, type LoadedStudy } from "./record";
+
+/** The grid of a track or stem as it counts; null where there is none. */
+async function ownGridOf(
+  db: Database,
+  { file, corrections: { grid: correction } }: Pick<TrackRecord, "file" | "corrections">,
+  analyses: AnalysesByFile,
+): Promise<Grid | null> {
+  const analysis = analyses.get(file.hash);
+  if (!analysis) return null;
+  // Only beats that are to follow a player anew need the onsets.
+  const follows =
+    correction.manner === "following" && (correction.bpm !== undefined || analysis.grid?.steady);
+  const onsets = follows ? await loadOnsets(db, file.hash) : null;
+  return gridOf(analysis.grid, analysis.durationSeconds, correction, onsets);
+}
+
+async function plansOf(
+  db: Database,
+  all: readonly (TrackRecord | StemRecord)[],
+  analyses: AnalysesByFile,
+): Promise<Map<string, Derived<TrackPlan>>> {
+  const corrected = all.filter(({ corrections }) => !isEmptyCorrection(corrections.grid));
+  const stored = await loadDerived(
+    db,
+    derivedKinds.plan,
+    corrected.map(({ id }) => id),
+  );
+  const result = new Map<string, Derived<TrackPlan>>();
+  for (const item of all) {
+    const analysis = analyses.get(item.file.hash);
+    if (!analysis) continue;
+    if (isEmptyCorrection(item.corrections.grid)) {
+      result.set(item.id, { value: analysis.plan, current: true });
+      continue;
+    }
+    const known = stored.get(item.id);
+    result.set(item.id, {
+      // The one on the measured grid stands in until its own is there.
+      value: known?.value ?? analysis.plan,
+      current: known?.key === planKey(item),
+    });
+  }
+  return result;
+}
+
+/** Everything that is known of a loaded study. */
+export async function resultsOf(db: Database, { study, jobs }: LoadedStudy): Promise<StudyResults> {
+  const all = itemsOf(study);
+  const analyses = await loadAnalyses(db, [...new Set(all.map(({ file }) => file.hash))]);
+  const ownGrids = new Map<string, Grid>();
+  for (const item of all) {
+    const grid = await ownGridOf(db, item, analyses);
+    if (grid) ownGrids.set(item.id, grid);
+  }
+  const plans = await plansOf(db, all, analyses);
+  const ids = study.versions.map(({ id }) => id);
+  const storedAlignments = await loadDerived(db, derivedKinds.align, ids);
+  const storedComparisons = await loadDerived(db, derivedKinds.compare, ids);
+  const alignments = new Map<string, Derived<StoredAlignment>>();
+  const comparisons = new Map<string, Derived<StoredComparison>>();
+  const failures = new Map<string, Refusal>();
+  const { reference } = study;
+  for (const version of study.versions) {
+    if (!reference || !analyses.has(reference.file.hash) || !analyses.has(version.file.hash)) continue;
+    const alignment = storedAlignments.get(version.id);
+    if (alignment) {
+      const current = alignment.key === alignKey(reference, version);
+      alignments.set(version.id, { value: alignment.value, current });
+    }
+    const comparison = storedComparisons.get(version.id);
+    if (comparison) {
+      const current = comparison.key === compareKey(reference, version, study.elements);
+      comparisons.set(version.id, { value: comparison.value, current });
+    }
+    const failed = jobs.find(
+      ({ kind, subject, state }) =>
+        state === "failed" && subject === version.id && (kind === "align" || kind === "compare"),
+    );
+    if (failed?.refusal) failures.set(version.id, failed.refusal);
+  }
+  const grids = gridsOf(study, ownGrids, (id) => alignments.get(id)?.value.alignment ?? null);
+  const scores = scoresOfVersions(
+    study,
+    new Map(
+      [...alignments].map(([id, { value }]) => [
+        id,
+        { alignment: value, comparison: comparisons.get(id)?.value ?? null },
+      ]),
+    ),
+  );
+  return { study, analyses, alignments, comparisons, plans, ownGrids, grids, failures, scores };
+}
+
+/** One study, or null where there is none with this id. */
+export async function readStudy(db: Database, id: string): Promise<StudyResults | null> {
+  const loaded = await loadStudy(db, id);
+  return loaded && resultsOf(db, loaded);
+}

@@ -1,0 +1,182 @@
+/** Reads studies from the database into the plain records of the core. */
+import { and, asc, eq, inArray, isNull } from "drizzle-orm";
+import { z } from "zod";
+import { defaultAspectWeights, nothingIntended } from "@/core/match";
+import { lengthRange } from "@/core/ranges";
+import {
+  correctionSchemas,
+  coverageSchema,
+  intendedSchema,
+  noCorrections,
+  type Corrections,
+  type FileRecord,
+  type JobRecord,
+  type StemOffset,
+  type StemRecord,
+  type StudyRecord,
+  type TrackRecord,
+} from "@/core/study";
+import { tagsSchema } from "../decoding/tags";
+import { progressOf } from "../jobs/progress";
+import type { Database } from "../storage/database";
+import { corrections, elements, files, items, jobs, studies } from "../storage/schema";
+
+const stateLabels: Record<JobRecord["state"], string> = {
+  queued: "Waiting",
+  running: "Starting",
+  done: "Done",
+  failed: "Failed",
+  cancelled: "Cancelled",
+};
+
+const stemOffsetSchema = z.object({
+  seconds: z.number().min(-1300).max(1300),
+  confidence: z.number().min(0).max(1),
+});
+
+/** What is stored, or something in its place where it can no longer be read. */
+function readOr<T>(schema: z.ZodType<T>, stored: unknown, fallback: T): T {
+  const parsed = schema.safeParse(stored);
+  if (!parsed.success && stored !== null && stored !== undefined)
+    console.error("something stored can't be read and is left out", parsed.error.issues[0]);
+  return parsed.success ? parsed.data : fallback;
+}
+
+const fileRecord = (file: typeof files.$inferSelect): FileRecord => ({
+  hash: file.hash,
+  bytes: file.bytes,
+  format: file.format,
+  durationSeconds: readOr(lengthRange, file.durationSeconds, 1),
+  sampleRate: file.sampleRate,
+  channels: file.channels,
+  warnings: readOr(z.array(z.string()), file.warnings, []),
+  tags: readOr(tagsSchema, file.tags, {}),
+});
+
+type JobRow = typeof jobs.$inferSelect;
+
+function jobRecord(hash: string, job: JobRow | undefined): JobRecord {
+  const state = job?.state ?? "queued";
+  const progress = state === "running" || state === "queued" ? progressOf("analyse", hash) : null;
+  return {
+    state,
+    message: progress?.message ?? stateLabels[state],
+    done: progress?.done ?? (state === "done" ? 1 : 0),
+    refusal: job?.refusal ?? null,
+  };
+}
+
+/** A study's row, record and the items that were removed but can still come back. */
+export interface LoadedStudy {
+  row: typeof studies.$inferSelect;
+  study: StudyRecord;
+  /** Removed tracks and stems, as records of their own. */
+  removed: (TrackRecord | StemRecord)[];
+  /** Elements that were removed, by id. */
+  removedElements: (typeof elements.$inferSelect)[];
+  /** Jobs about the items of the study and their files. */
+  jobs: JobRow[];
+}
+
+async function correctionsOf(db: Database, studyId: string): Promise<Map<string, Corrections>> {
+  const rows = await db
+    .select({ itemId: corrections.itemId, subject: corrections.subject, value: corrections.value })
+    .from(corrections)
+    .innerJoin(items, eq(items.id, corrections.itemId))
+    .where(eq(items.studyId, studyId));
+  const result = new Map<string, Corrections>();
+  for (const { itemId, subject, value } of rows) {
+    const own = { ...(result.get(itemId) ?? noCorrections) };
+    if (subject === "grid") own.grid = readOr(correctionSchemas.grid, value, {});
+    else if (subject === "harmony") own.harmony = readOr(correctionSchemas.harmony, value, {});
+    else if (subject === "form") own.form = readOr(correctionSchemas.form, value, {});
+    else own.drums = readOr(correctionSchemas.drums, value, {});
+    result.set(itemId, own);
+  }
+  return result;
+}
+
+/** One study, or null where there is none with this id or it was deleted. */
+export async function loadStudy(
+  db: Database,
+  id: string,
+  { evenRemoved = false }: { evenRemoved?: boolean } = {},
+): Promise<LoadedStudy | null> {
+  const [row] = await db
+    .select()
+    .from(studies)
+    .where(evenRemoved ? eq(studies.id, id) : and(eq(studies.id, id), isNull(studies.removedAt)));
+  if (!row) return null;
+  const [itemRows, elementRows] = await db.batch([
+    db
+      .select({ item: items, file: files })
+      .from(items)
+      .innerJoin(files, eq(files.hash, items.fileHash))
+      .where(eq(items.studyId, id))
+      .orderBy(asc(items.number), asc(items.createdAt)),
+    db.select().from(elements).where(eq(elements.studyId, id)).orderBy(asc(elements.position)),
+  ]);
+  const correctionsById = await correctionsOf(db, id);
+  const subjects = [...new Set(itemRows.flatMap(({ item }) => [item.fileHash, item.id]))];
+  const jobRows =
+    subjects.length === 0 ? [] : await db.select().from(jobs).where(inArray(jobs.subject, subjects));
+  const analysisJobs = new Map(
+    jobRows.flatMap((job) => (job.kind === "analyse" ? [[job.subject, job]] : [])),
+  );
+  type Row = (typeof itemRows)[number];
+  const common = ({ item, file }: Row) => ({
+    id: item.id,
+    fileName: item.fileName,
+    file: fileRecord(file),
+    job: jobRecord(file.hash, analysisJobs.get(file.hash)),
+    corrections: correctionsById.get(item.id) ?? noCorrections,
+  });
+  const stemOf = (own: Row): StemRecord => ({
+    ...common(own),
+    elementId: own.item.elementId,
+    measuredOffset: readOr<StemOffset | null>(stemOffsetSchema.nullable(), own.item.measuredOffset, null),
+    offsetSeconds: own.item.offsetSeconds,
+  });
+  const trackOf = (own: Row): TrackRecord => ({
+    ...common(own),
+    role: own.item.role === "reference" ? "reference" : "version",
+    number: own.item.number ?? 0,
+    note: own.item.note,
+    addedAt: own.item.createdAt,
+    coverage: readOr(coverageSchema.nullable(), own.item.coverage, null),
+    stems: itemRows
+      .filter(({ item }) => item.parentId === own.item.id && item.removedAt === null)
+      .map(stemOf),
+  });
+  const tracks = itemRows.filter(({ item }) => item.role !== "stem");
+  const kept = tracks.filter(({ item }) => item.removedAt === null).map(trackOf);
+  const study: StudyRecord = {
+    id: row.id,
+    title: row.title,
+    addedAt: row.createdAt,
+    aspectWeights: { ...defaultAspectWeights, ...row.aspectWeights },
+    intended: readOr(intendedSchema, row.intended, { ...nothingIntended, drums: [] }),
+    reference: kept.find(({ role }) => role === "reference") ?? null,
+    versions: kept.filter(({ role }) => role === "version"),
+    elements: elementRows
+      .filter(({ removedAt }) => removedAt === null)
+      .map(({ id: own, name, fromHz, toHz, state, note, weight }) => ({
+        id: own,
+        name,
+        fromHz,
+        toHz,
+        state,
+        note,
+        weight,
+      })),
+  };
+  return {
+    row,
+    study,
+    removed: itemRows
+      .filter(({ item }) => item.removedAt !== null)
+      .map((own) => (own.item.role === "stem" ? stemOf(own) : trackOf(own))),
+    removedElements: elementRows.filter(({ removedAt }) => removedAt !== null),
+    jobs: jobRows,
+  };
+}

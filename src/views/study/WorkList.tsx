@@ -1,0 +1,66 @@
+"use client";
+
+import Link from "next/link";
+import type { ReactNode } from "react";
+import { points } from "@/models/format";
+import { drumScore } from "@/models/drums";
+import { useStudy } from "./StudyContext";
+
+/** Below this a match stands out in the list of work. */
+const weakMatch = 60;
+
+/** The views in the order of work, each with its match: the list is also the to-do list. */
+export function WorkList() {
+  const { study, versionScores, addressOf, view } = useStudy();
+  const elementScores = Object.values(versionScores?.elements ?? {}).filter((score) => score !== null);
+  const elementMean =
+    elementScores.length > 0 ? elementScores.reduce((a, b) => a + b, 0) / elementScores.length : null;
+  const score = (value: number | null | undefined) => (
+    <span
+      className={
+        value !== null && value !== undefined && value < weakMatch ? "needs-attention strong" : "soft"
+      }
+    >
+      {points(value)}
+    </span>
+  );
+  const entry = (name: string, title: string, end: ReactNode) => (
+    <Link href={addressOf(name)} prefetch={false} aria-current={view === name ? "page" : undefined}>
+      <span>{title}</span>
+      {end}
+    </Link>
+  );
+  const aspects = versionScores?.aspects;
+  return (
+    <nav className="work-list" aria-label="Views of this study">
+      {entry("overview", "Overview", score(versionScores?.match))}
+      <h2>Structure</h2>
+      {entry("grid", "Grid", score(aspects?.tempo))}
+      {entry("harmony", "Harmony", score(aspects?.harmony))}
+      {entry("sections", "Sections", score(aspects?.form))}
+      <h2>Parts</h2>
+      {entry("drums", "Drums", score(aspects && drumScore(aspects, study.aspectWeights)))}
+      <h2>Progress</h2>
+      {entry("elements", "Elements", score(elementMean))}
+      {study.elements.map((element) => (
+        <Link
+          key={element.id}
+          className="inner"
+          prefetch={false}
+          href={addressOf("elements", { element: element.id })}
+        >
+          <span className={`clip${element.state === "left out" ? " soft" : ""}`}>
+            {element.state === "done" || element.state === "close enough" ? "✓ " : ""}
+            {element.name}
+          </span>
+          {element.state === "left out" ? (
+            <span className="soft">left out</span>
+          ) : (
+            score(versionScores?.elements[element.id])
+          )}
+        </Link>
+      ))}
+      {entry("versions", "Versions", <span className="soft">{study.versions.length || "–"}</span>)}
+    </nav>
+  );
+}
