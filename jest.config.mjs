@@ -32,6 +32,11 @@ const config = {
       displayName: "browser",
       testEnvironment: "jsdom",
       testMatch: ["<rootDir>/src/**/*.test.tsx"],
+      moduleNameMapper: {
+        ...shared.moduleNameMapper,
+        // The address bar of the tests.
+        "^next/navigation$": "<rootDir>/src/views/testing/navigation.ts",
+      },
     },
   ],
 };
