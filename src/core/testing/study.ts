@@ -2,7 +2,8 @@
 import type { CoverageSpan } from "../align/coverage";
 import { analysisVersion, type TrackAnalysis } from "../analysis/result";
 import { asColumns, type CountedDrums } from "../drums";
-import type { Grid } from "../grid/grid";
+import { gridOf } from "../grid/correction";
+import { barsOf, type Grid } from "../grid/grid";
 import { readChord } from "../harmony/chords";
 import type { PlacedChord } from "../harmony/harmonyEstimate";
 import { defaultAspectWeights } from "../match";
@@ -85,7 +86,9 @@ export function madeUpAnalysis({
   tone = () => 1,
 }: MadeUpTrack = {}): TrackAnalysis {
   const grid = steadyGrid(bpm, bars);
-  const durationSeconds = grid.beats.at(-1)! + 0.5;
+  // The beat after the last bar is where the file ends.
+  const durationSeconds = grid.beats.at(-1)!;
+  const beats = grid.beats.slice(0, -1);
   const perBar = (value: (bar: number) => number) => Array.from({ length: bars }, (_, bar) => value(bar + 1));
   return {
     analysisVersion,
@@ -96,8 +99,8 @@ export function madeUpAnalysis({
     leadInSeconds: 0.5,
     tempo: { bpm, confidence: 0.95, alternatives: [{ bpm: bpm / 2, confidence: 0.05 }] },
     grid: {
-      beats: [...grid.beats],
-      downbeats: grid.beats.filter((_, beat) => beat % beatsPerBar === 0),
+      beats,
+      downbeats: beats.filter((_, beat) => beat % beatsPerBar === 0),
       beatsPerBar,
       steady: true,
       bpm,
@@ -301,9 +304,10 @@ export function madeUpResults(
   analyses: ReadonlyMap<string, TrackAnalysis>,
 ): StudyResults {
   const ownGrids = new Map(
-    itemsOf(study).map((item) => {
-      const { beats, bpm, steady } = analyses.get(item.file.hash)!.grid!;
-      return [item.id, { beats, bpm, steady, barOne: 0, beatsPerBar } satisfies Grid];
+    itemsOf(study).flatMap(({ id, file: { hash }, corrections }): [string, Grid][] => {
+      const { grid, durationSeconds } = analyses.get(hash)!;
+      const own = gridOf(grid, durationSeconds, corrections.grid, null);
+      return own ? [[id, own]] : [];
     }),
   );
   const plans = new Map(
@@ -313,8 +317,8 @@ export function madeUpResults(
   const alignments = new Map<string, { value: StoredAlignment; current: boolean }>();
   const comparisons = new Map<string, { value: StoredComparison; current: boolean }>();
   const spansOf = (version: TrackRecord): CoverageSpan[] => {
-    const { beats } = ownGrids.get(version.id)!;
-    return [{ referenceFirst: 1, versionFirst: 1, bars: Math.floor((beats.length - 1) / beatsPerBar) }];
+    const { last } = barsOf(ownGrids.get(version.id)!);
+    return [{ referenceFirst: 1, versionFirst: 1, bars: last }];
   };
   for (const version of reference ? study.versions : []) {
     const spans = version.coverage ?? spansOf(version);

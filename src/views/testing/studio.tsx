@@ -2,6 +2,7 @@
 import { act, cleanup, fireEvent, render, screen, waitFor, within } from "@testing-library/react";
 import { useState, type ReactElement } from "react";
 import { Notices } from "@/components/Notices";
+import type { News } from "@/components/news";
 import { applyPatch, inverted, type Patch } from "@/core/edits/patch";
 import {
   compareAll,
@@ -46,6 +47,40 @@ export const json = (body: unknown, status = 200) =>
 export const refusal = (sentence: string, status = 400) =>
   json({ refusal: { code: "internal", sentence } }, status);
 
+/** The stream of news, as far as somebody listens. */
+class FakeEvents {
+  static listening = new Set<FakeEvents>();
+  onmessage: (event: { data: string }) => void = () => {};
+  constructor() {
+    FakeEvents.listening.add(this);
+  }
+  close() {
+    FakeEvents.listening.delete(this);
+  }
+}
+
+/** Tells open pages something, as the server would. */
+export const tell = (news: News): void =>
+  FakeEvents.listening.forEach((own) => own.onmessage({ data: JSON.stringify(news) }));
+
+/** Takes every call and gives itself back, as chains of audio nodes do. */
+const silentNode: object = new Proxy(() => silentNode, {
+  get: (_target, name) => (name === "then" ? undefined : silentNode),
+  set: () => true,
+  apply: () => silentNode,
+});
+
+/** Never ready to play the music, and deaf to chords and strokes. */
+class SilentContext {
+  currentTime = 0;
+  audioWorklet = { addModule: () => new Promise(() => {}) };
+  constructor() {
+    return new Proxy(this, {
+      get: (own, name) => (name in own ? own[name as keyof SilentContext] : silentNode),
+    });
+  }
+}
+
 /** What jsdom lacks, at the size of a usual window. */
 export function prepareWindow(width = 1000): void {
   Object.assign(globalThis, {
@@ -57,13 +92,8 @@ export function prepareWindow(width = 1000): void {
       unobserve() {}
       disconnect() {}
     },
-    EventSource: class {
-      close() {}
-    },
-    // Never ready: nothing is heard in a test.
-    AudioContext: class {
-      audioWorklet = { addModule: () => new Promise(() => {}) };
-    },
+    EventSource: FakeEvents,
+    AudioContext: SilentContext,
   });
   HTMLCanvasElement.prototype.getContext = () => null;
   Element.prototype.scrollIntoView ??= () => {};
@@ -82,6 +112,7 @@ export function openStudy(
 ): Studio {
   prepareWindow();
   let now = results;
+  let document = documentOf(results.study);
   let revision = 1;
   let sequence = 0;
   /** Requests that are answered when a test waits for it: until then only the page knows of an edit. */
@@ -92,21 +123,24 @@ export function openStudy(
     log: () => log.filter(({ isUndone }) => !isUndone).map(({ label }) => label),
     requests: [],
     answer: () => null,
-    saved: () =>
-      act(async () => {
-        // What was answered may lead to the next request.
-        for (let quiet = 0; quiet < 5; quiet = waiting.length === 0 ? quiet + 1 : 0) {
+    async saved() {
+      // What was answered may lead to the next request once the page has been drawn.
+      for (let quiet = 0; quiet < 3; quiet = waiting.length === 0 ? quiet + 1 : 0) {
+        await act(async () => {
           waiting.splice(0).forEach((answer) => answer());
           await new Promise((resolve) => setTimeout(resolve, 0));
-        }
-      }),
+        });
+      }
+    },
   };
   const change = (patch: Patch): boolean => {
-    const next = applyPatch(documentOf(now.study), patch);
+    const next = applyPatch(document, patch);
     if (!next.ok) return false;
-    now = madeUpResults(withDocument(now.study, next.value), now.analyses);
+    document = next.value;
+    now = madeUpResults(withDocument(results.study, document), now.analyses);
     sequence++;
     revision++;
+    tell({ kind: "study", studyId: results.study.id, revision });
     return true;
   };
   const turn = (direction: "undo" | "redo", id: number | null) => {

@@ -1,0 +1,126 @@
+import { madeUpStudy } from "@/core/testing/study";
+import { keyOf, overviewModel, referenceNumbers } from "@/models/overview";
+import type { StudyResults } from "@/core/study";
+import { addressBar } from "../testing/navigation";
+import { cleanup, fireEvent, openStudy, screen, wholeComparison, within } from "../testing/studio";
+import { Overview } from "./Overview";
+
+afterEach(cleanup);
+
+function view(results: StudyResults, nothingRecreated = false) {
+  const known = wholeComparison(results);
+  const keys = {
+    reference: keyOf(results, results.study.reference),
+    version: keyOf(results, results.study.versions.at(-1) ?? null),
+  };
+  const model =
+    known &&
+    overviewModel(known.reference, known.version, known.compared, {
+      nothingRecreated,
+      outdated: false,
+      keys,
+    });
+  return <Overview model={model} referenceNumbers={referenceNumbers(results)} />;
+}
+const open = (address = "overview", study = madeUpStudy()) =>
+  openStudy(study, address, (results) => view(results));
+const match = () => Number(screen.getByTestId("match").textContent);
+const row = (name: string) =>
+  [
+    ...screen
+      .getByRole("button", { name: new RegExp(`^${name}`) })
+      .closest("tr")!
+      .querySelectorAll("td"),
+  ].map((cell) => cell.textContent);
+
+describe("the Overview", () => {
+  it("says what is held against what, and aspect by aspect how far apart they are", () => {
+    open();
+    screen.getByText("All 24 bars of the reference against version 2.");
+    expect(row("Tempo").slice(2, 5)).toEqual(["120.00 BPM", "120.00 BPM", "0.00 %"]);
+    expect(row("Loudness").slice(1, 5)).toEqual(["integrated", "−14.0 LUFS", "−11.0 LUFS", "+3.0 LU"]);
+    expect(row("Harmony").slice(1, 4)).toEqual(["transposition", "0", "0"]);
+    // The peak is above the ceiling, which is said but not scored.
+    screen.getByText("2.0 dBTP");
+  });
+
+  it("puts what is worth most first, and leads to where it is", () => {
+    open();
+    const list = within(screen.getByRole("list", { name: "What to do, most valuable first" }));
+    const worth = list
+      .getAllByRole("button")
+      .map((own) => own.querySelector(".points")!.textContent)
+      .filter((text) => text !== "check")
+      .map(Number);
+    expect(worth).toEqual([...worth].sort((a, b) => b - a));
+    fireEvent.click(list.getByText("Kick range 3.0 dB too quiet"));
+    expect(addressBar.now).toBe("/studies/study1/elements?element=kick");
+  });
+
+  it("tells how much better the version is than the one before, and where", () => {
+    open();
+    screen.getByText(/ · \d+ in v1/);
+    const since = screen.getByText(/^Since v1:/).textContent;
+    expect(since).toMatch(/better in .*harmony/);
+    expect(since).toMatch(/worse in .*loudness/);
+    fireEvent.click(screen.getByRole("button", { name: /^v1 \d+$/ }));
+    expect(addressBar.now).toBe("/studies/study1/overview?version=1");
+  });
+
+  it("opens an aspect to where its score comes from, and weighs it: the match follows", async () => {
+    const studio = open();
+    const before = match();
+    fireEvent.click(screen.getByRole("button", { name: /^Tempo/ }));
+    screen.getByText(/A gap of up to .* scores 100; every further .* halves it/);
+    const field = screen.getByLabelText<HTMLInputElement>("Weight of tempo");
+    field.focus();
+    fireEvent.change(field, { target: { value: "10" } });
+    expect(document.activeElement).toBe(field);
+    await studio.saved();
+    expect(studio.log()).toEqual(["Weight of tempo set to 10"]);
+    expect(match()).toBeGreaterThan(before);
+    fireEvent.change(field, { target: { value: "11" } });
+    expect(screen.getByRole("alert").textContent).toBe("0 to 10");
+    expect(studio.requests).toHaveLength(1);
+  });
+
+  it("says that selected bars are not recreated, and what to do", () => {
+    openStudy(madeUpStudy(), "overview?version=1&bars=17-20", (results) => view(results, true));
+    screen.getByText("Bars 17–20 of the reference: not recreated in version 1.");
+    screen.getByText(/^Nothing to compare here\. Select bars you have recreated/);
+    expect(screen.getByTestId("match").textContent).toBe("–");
+  });
+
+  it("asks for the reference, then for a version", () => {
+    open("overview", madeUpStudy({ empty: true }));
+    screen.getByRole("region", { name: "Add the reference" });
+    cleanup();
+    open("overview", madeUpStudy({ versions: 0 }));
+    screen.getByRole("region", { name: "Add your first version" });
+    const facts = screen.getByRole("region", { name: "The reference" }).textContent;
+    expect(facts).toContain("Tempo120.00 BPM");
+    expect(facts).toContain("True peak−1.0 dBTP");
+  });
+
+  it("shows how far analyses are, stops one, and starts it again", async () => {
+    const running = madeUpStudy({
+      versions: 1,
+      change: (study) => ({
+        ...study,
+        versions: study.versions.map((own) => ({
+          ...own,
+          job: { state: "running", message: "Listening for onsets", done: 0.42, refusal: null },
+        })),
+      }),
+    });
+    const studio = openStudy(running, "overview", (results) => (
+      <Overview model={null} referenceNumbers={referenceNumbers(results)} />
+    ));
+    screen.getByText("Listening for onsets · 42 %");
+    fireEvent.click(screen.getByRole("button", { name: "Cancel" }));
+    await studio.saved();
+    expect(studio.requests).toEqual(["DELETE /api/items/track1/analysis"]);
+    // There is nothing of that name in this server, which is said.
+    screen.getByText("There is nothing here.");
+  });
+});
