@@ -1,5 +1,6 @@
 /** What the view Drums shows, and how the core's findings are said in words. */
 import {
+  byVoice,
   drumReports,
   drumVoices,
   placeInWords,
@@ -297,12 +298,16 @@ export function drumFindings(
  * hits is left out, one that was set by hand never.
  */
 export function voicesIn(sides: readonly (readonly CountedHit[])[]): DrumVoice[] {
-  return drumVoices.filter((voice) =>
-    sides.some((hits) => {
-      const own = hits.filter((hit) => hit.voice === voice);
-      return own.some(({ origin }) => origin !== "heard") || own.length >= Math.max(2, 0.002 * hits.length);
-    }),
+  const found = new Set(
+    sides.flatMap((hits) =>
+      byVoice(hits, ({ voice }) => voice).flatMap(([voice, own]) =>
+        own.some(({ origin }) => origin !== "heard") || own.length >= Math.max(2, 0.002 * hits.length)
+          ? [voice]
+          : [],
+      ),
+    ),
   );
+  return drumVoices.filter((voice) => found.has(voice));
 }
 
 /** Share of agreement of each bar, over bars of the reference that are recreated. */

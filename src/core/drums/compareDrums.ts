@@ -3,8 +3,7 @@ import { z } from "zod";
 import type { CoverageSpan } from "../align/coverage";
 import type { Grid } from "../grid/grid";
 import type { Decibels, Fraction, Percent, Seconds } from "../units";
-import type { CountedDrums, CountedHit } from "./correction";
-import type { DrumHit } from "./hits";
+import { asHeard, type CountedDrums, type CountedHit } from "./correction";
 import {
   filterByConfidence,
   normaliseVelocityDifferences,
@@ -15,7 +14,7 @@ import { velocityLevel, swingOfHits } from "./groove";
 import { interchangeable, clearSteps, hitsInBars, pairUp, type Placed } from "./pairing";
 import { stepInBar, type BarShape } from "./patterns";
 import { placeHits, stepsPerBeat, type MainSwing, type PlacedHit } from "./steps";
-import { drumVoices, drumVoiceSchema, type DrumVoice } from "./voices";
+import { byVoice, drumVoiceSchema, type DrumVoice } from "./voices";
 
 const { min, sqrt } = Math;
 
@@ -102,8 +101,6 @@ const sureAt: Fraction = 0.72;
 /** Heard less surely than this, a counterpart is no more than noise. */
 const leastFaint: Fraction = 0.12;
 
-const asCounted = (hit: DrumHit): CountedHit => ({ ...hit, origin: "heard" });
-
 /**
  * Compares over coverage; the version's tempo does not matter, since both are counted in beats.
  *
@@ -125,7 +122,7 @@ export function compareDrums(
   const place = ({ drums, grid, swing }: DrumSide) => ({
     hits: placeHits(drums.hits, grid, swing),
     faint: placeHits(
-      drums.subThreshold.filter(({ confidence }) => confidence >= leastFaint).map(asCounted),
+      drums.subThreshold.filter(({ confidence }) => confidence >= leastFaint).map(asHeard),
       grid,
       swing,
     ),
@@ -189,10 +186,7 @@ export function compareDrums(
   });
   hits.sort((x, y) => placeInTime(x) - placeInTime(y));
 
-  const voices = drumVoices.flatMap((voice) => {
-    const own = hits.filter((hit) => hit.voice === voice);
-    return own.length > 0 ? [voiceOf(voice, own, shape)] : [];
-  });
+  const voices = byVoice(hits, ({ voice }) => voice).map(([voice, own]) => voiceOf(voice, own, shape));
   const { of } = reference.swing;
   const [swingA, swingB] = [swingOfHits(inReference, of), swingOfHits(inVersion, of)];
   const summary: DrumSummary = {

@@ -1,11 +1,12 @@
 /** Takes out of a comparison what is not played but measured: levels, a shift of the grid, what is covered. */
+import { firstAfter } from "../firstAfter";
 import { median } from "../median";
 import type { Decibels, Fraction, Seconds } from "../units";
 import type { ComparedHit } from "./compareDrums";
-import { firstAfter, velocityLevel } from "./groove";
-import { interchangeable, clearVoices, leastForMean, trustedAt, type Placed } from "./pairing";
+import { velocityLevel } from "./groove";
+import { kindred, clearVoices, leastForMean, trustedAt, type Placed } from "./pairing";
 import { stepInBar, type BarShape } from "./patterns";
-import { drumVoices, type DrumVoice } from "./voices";
+import { byVoice, drumVoices, voiceIndex, type DrumVoice } from "./voices";
 
 const { abs, max, sqrt } = Math;
 
@@ -14,8 +15,8 @@ const doubled: Seconds = 0.05;
 
 /** Takes out of the differences in force how much harder the version strikes each voice in general. */
 export function normaliseVelocityDifferences(hits: readonly ComparedHit[]): void {
-  for (const voice of drumVoices) {
-    const own = hits.filter((hit) => hit.voice === voice && hit.velocityDifference !== null);
+  for (const [, all] of byVoice(hits, voiceOfHit)) {
+    const own = all.filter((hit) => hit.velocityDifference !== null);
     if (own.length === 0) continue;
     const mean = own.reduce((sum, { velocityDifference }) => sum + velocityDifference!, 0) / own.length;
     for (const hit of own) hit.velocityDifference! -= mean;
@@ -33,8 +34,8 @@ const kickCounts = 1.5;
  */
 export function removeCommonShift(hits: readonly ComparedHit[]): void {
   const matched = hits.filter((hit) => hit.timingDeviation !== null);
-  const shifts = drumVoices.flatMap((voice) => {
-    const late = matched.filter((hit) => hit.voice === voice).map((hit) => hit.timingDeviation!);
+  const shifts = byVoice(matched, voiceOfHit).flatMap(([voice, own]) => {
+    const late = own.map((hit) => hit.timingDeviation!);
     if (late.length < max(leastForMean, 0.05 * matched.length)) return [];
     // The root keeps a kick from drowning among hats.
     return [{ shift: median(late), weight: sqrt(late.length) * (voice === "kick" ? kickCounts : 1) }];
@@ -51,6 +52,22 @@ export function removeCommonShift(hits: readonly ComparedHit[]): void {
   }
   for (const hit of matched) hit.timingDeviation! -= common;
 }
+
+/** Says of a voice whether a side hears it surely enough on average for what lacks to be missing; a voice without hits is. */
+function trustedVoices(side: readonly Placed[]): (voice: DrumVoice) => boolean {
+  const counts = new Uint32Array(drumVoices.length);
+  const sums = new Float64Array(drumVoices.length);
+  for (const { hit } of side) {
+    counts[voiceIndex[hit.voice]]!++;
+    sums[voiceIndex[hit.voice]]! += hit.confidence;
+  }
+  return (voice) => {
+    const i = voiceIndex[voice];
+    return counts[i] === 0 || sums[i]! / counts[i]! >= trustedAt;
+  };
+}
+
+const voiceOfHit = ({ voice }: ComparedHit) => voice;
 
 const meanLevel = (hits: readonly Placed[]): Decibels =>
   hits.reduce((sum, { hit }) => sum + velocityLevel(hit.velocity), 0) / hits.length;
@@ -70,14 +87,11 @@ export interface Hints {
 
 /** Says of a voice's step whether a side hears it faintly in so many bars that it is rather played there. */
 function hinted(side: readonly Placed[], bars: number, shape: BarShape) {
-  const counts = new Map<string, number>();
-  const keyOf = (voice: string, step: number) => `${voice} ${step}`;
-  for (const own of side) {
-    const key = keyOf(own.hit.voice, stepInBar(own, shape));
-    counts.set(key, (counts.get(key) ?? 0) + 1);
-  }
+  const length = shape.beatsPerBar * shape.stepsPerBeat;
+  const counts = new Uint32Array(drumVoices.length * length);
+  for (const own of side) counts[voiceIndex[own.hit.voice] * length + stepInBar(own, shape)]!++;
   return (voice: DrumVoice, step: number): boolean =>
-    (counts.get(keyOf(voice, step)) ?? 0) >= hintedShare * bars;
+    counts[voiceIndex[voice] * length + step]! >= hintedShare * bars;
 }
 
 /** A stroke of a voice that can be covered, this much softer than those that agree, is easily lost in another mix unless it is heard clearly. */
@@ -99,14 +113,9 @@ export function filterByConfidence(
     missing: hinted(hints.version, hints.bars, shape),
     extra: hinted(hints.reference, hints.bars, shape),
   };
-  for (const voice of drumVoices) {
-    const trusted = (side: readonly Placed[]) => {
-      const own = side.filter(({ hit }) => hit.voice === voice);
-      const mean = own.reduce((sum, { hit }) => sum + hit.confidence, 0) / own.length;
-      return own.length === 0 || mean >= trustedAt;
-    };
-    const trust = { missing: trusted(version), extra: trusted(reference) };
-    const own = hits.filter((hit) => hit.voice === voice);
+  const isTrusted = { missing: trustedVoices(version), extra: trustedVoices(reference) };
+  for (const [voice, own] of byVoice(hits, voiceOfHit)) {
+    const trust = { missing: isTrusted.missing(voice), extra: isTrusted.extra(voice) };
     // How often each step agrees, lacks and is too much: counted once, since tracks have many thousand hits.
     const counts = {
       agrees: new Map<number, number>(),
@@ -156,22 +165,21 @@ const asOne: Seconds = 0.02;
 /** Marks hits that sound together with another voice of their kind on either side, as a closed hat under an open one. */
 export function markMasked(hits: readonly ComparedHit[]): void {
   for (const side of ["reference", "version"] as const) {
-    const times = new Map(
-      drumVoices.map((voice) => [
-        voice,
-        hits
-          .flatMap((hit) => (hit[side]?.hit.voice === voice ? [hit[side].hit.time] : []))
-          .sort((a, b) => a - b),
-      ]),
-    );
+    const times: number[][] = drumVoices.map(() => []);
     for (const hit of hits) {
       const own = hit[side]?.hit;
-      if (!own) continue;
-      const others = drumVoices.filter((other) => other !== own.voice && interchangeable(other, own.voice));
-      hit.masked ||= others.some((other) => {
-        const next = firstAfter(times.get(other)!, own.time - asOne);
-        return next !== null && next <= own.time + asOne;
-      });
+      if (own) times[voiceIndex[own.voice]]!.push(own.time);
+    }
+    for (const own of times) own.sort((a, b) => a - b);
+    for (const hit of hits) {
+      const own = hit[side]?.hit;
+      if (!own || hit.masked) continue;
+      for (const other of kindred[own.voice]) {
+        const next = firstAfter(times[voiceIndex[other]]!, own.time - asOne);
+        if (next === null || next > own.time + asOne) continue;
+        hit.masked = true;
+        break;
+      }
     }
   }
 }

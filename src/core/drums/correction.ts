@@ -1,10 +1,11 @@
 /** What a producer puts right of drum hits: edits that lie over what was heard, and patterns brought in. */
 import { z } from "zod";
+import { firstAfter } from "../firstAfter";
 import { barsOf, secondsAt, type Grid } from "../grid/grid";
 import { barRange } from "../ranges";
 import type { Seconds } from "../units";
 import { asHits, leastConfidence, type DrumEstimate, type DrumHit } from "./hits";
-import { drumVoiceSchema, type DrumVoice } from "./voices";
+import { drumVoices, drumVoiceSchema, voiceIndex, type DrumVoice } from "./voices";
 
 const { abs, max, min } = Math;
 
@@ -81,6 +82,29 @@ function expanded({ hits, lengthBeats, firstBar, repeats }: ImportedPattern, gri
   ).flat();
 }
 
+/** A hit that counts as it was heard. */
+export const asHeard = ({ time, voice, velocity, confidence }: DrumHit): CountedHit => ({
+  time,
+  voice,
+  velocity,
+  confidence,
+  origin: "heard",
+});
+
+/** Says of a hit whether one of a list has its voice and lies within some time of it. */
+function isNearOneOf(
+  list: readonly { time: Seconds; voice: DrumVoice }[],
+  reach: Seconds,
+): (hit: DrumHit) => boolean {
+  const times: Seconds[][] = drumVoices.map(() => []);
+  for (const { time, voice } of list) times[voiceIndex[voice]]!.push(time);
+  for (const own of times) own.sort((a, b) => a - b);
+  return ({ time, voice }) => {
+    const next = firstAfter(times[voiceIndex[voice]]!, time - reach);
+    return next !== null && next <= time + reach;
+  };
+}
+
 /** Lays edits over what was heard or brought in. A pattern that was brought in needs a grid. */
 export function countedDrums(
   estimate: DrumEstimate,
@@ -91,16 +115,11 @@ export function countedDrums(
   const base: CountedHit[] =
     imported && grid
       ? expanded(imported, grid)
-      : heard
-          .filter(({ confidence }) => confidence >= leastConfidence)
-          .map((hit) => ({ ...hit, origin: "heard" }));
+      : heard.filter(({ confidence }) => confidence >= leastConfidence).map(asHeard);
   const byHand = added.map((hit): CountedHit => ({ ...hit, confidence: 1, origin: "by hand" }));
-  const taken = (hit: DrumHit) =>
-    [...removed, ...added].some(
-      (edit) =>
-        edit.voice === hit.voice &&
-        abs(edit.time - hit.time) <= (removed.includes(edit) ? editReach : sameHit),
-    );
+  const isRemoved = isNearOneOf(removed, editReach);
+  const isReplaced = isNearOneOf(added, sameHit);
+  const taken = (hit: DrumHit) => isRemoved(hit) || isReplaced(hit);
   const edited = removed.length + added.length > 0;
   const kept = edited ? base.filter((hit) => !taken(hit)) : base;
   return {

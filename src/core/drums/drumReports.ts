@@ -5,7 +5,7 @@ import { velocityLevel } from "./groove";
 import { leastForMean } from "./pairing";
 import { stepInBar, type BarShape } from "./patterns";
 import { stepsPerBeat } from "./steps";
-import { drumVoices, type DrumVoice } from "./voices";
+import { byVoice, type DrumVoice } from "./voices";
 
 const { abs, max, sqrt } = Math;
 
@@ -152,7 +152,9 @@ function stepReports(
   const steps = new Map<number, ComparedHit[]>();
   for (const hit of agreed) {
     const step = stepInBar(hit.reference!, shape);
-    steps.set(step, [...(steps.get(step) ?? []), hit]);
+    const known = steps.get(step);
+    if (known) known.push(hit);
+    else steps.set(step, [hit]);
   }
   const off = new Map<DrumReport["kind"], { group: ComparedHit[]; sum: number }>();
   const note = (kind: DrumReport["kind"], group: readonly ComparedHit[], amount: number) => {
@@ -194,8 +196,7 @@ function stepReports(
 export function drumReports({ hits }: ComparedDrums, beatsPerBar: number): DrumReport[] {
   const shape: BarShape = { beatsPerBar, stepsPerBeat: stepsPerBeat(beatsPerBar) };
   const isDrawn = isDrawnBy(lateBySteps(hits, shape));
-  return drumVoices.flatMap((voice): DrumReport[] => {
-    const own = hits.filter((hit) => hit.voice === voice);
+  return byVoice(hits, ({ voice }) => voice).flatMap(([voice, own]): DrumReport[] => {
     const agreed = own.filter(({ kind }) => kind === "agrees");
     const accents = accentReports(voice, agreed, shape);
     // One word for the accents of a whole voice says more than many for its steps.

@@ -6,7 +6,7 @@
 import type { Grid } from "../grid/grid";
 import type { Fraction, Hertz, Seconds } from "../units";
 import type { DrumBands } from "./bands";
-import { firstAfter } from "./groove";
+import { firstAfter } from "../firstAfter";
 import { repetitionProbability, repetitionFeatures } from "./repetitionPrior";
 import { repetitionModel } from "./repetitionModel";
 import { asColumns, leastConfidence, type DrumEstimate, type DrumHit } from "./hits";

@@ -2,11 +2,12 @@
 import type { Grid } from "../grid/grid";
 import { mainSwing, swungEighths, type SwingEstimate } from "../grid/swing";
 import type { Decibels, Fraction, Percent, Seconds } from "../units";
+import { firstAfter } from "../firstAfter";
 import type { BarShape } from "./patterns";
 import { stepInBar } from "./patterns";
 import type { DrumHit } from "./hits";
 import { placeHits, straight, type MainSwing, type PlacedHit } from "./steps";
-import { drumVoices, type DrumVoice } from "./voices";
+import { byVoice, type DrumVoice } from "./voices";
 
 const { abs, floor, log10, max, sqrt } = Math;
 
@@ -58,9 +59,7 @@ export function stepSums(placed: readonly PlacedHit[], shape: BarShape): Map<num
 
 /** The feel of each voice that is struck, over so many bars. */
 export function grooveOf(placed: readonly PlacedHit[], bars: number, shape: BarShape): VoiceGroove[] {
-  return drumVoices.flatMap((voice) => {
-    const own = placed.filter(({ hit }) => hit.voice === voice);
-    if (own.length === 0) return [];
+  return byVoice(placed, ({ hit }) => hit.voice).map(([voice, own]) => {
     const sums = [...stepSums(own, shape)];
     const within = sums.reduce((sum, [, s]) => sum + s.squares - s.offset ** 2 / s.count, 0);
     const freedom = own.length - sums.length;
@@ -70,24 +69,22 @@ export function grooveOf(placed: readonly PlacedHit[], bars: number, shape: BarS
     const loudest = max(...levels.map(({ level }) => level));
     const accents =
       levels.length > 1 ? loudest - levels.reduce((a, { level }) => (level < a ? level : a), 0) : 0;
-    return [
-      {
-        voice,
-        hits: own.length,
-        hitsPerBar: own.length / max(1, bars),
-        offset: own.reduce((sum, p) => sum + p.offset, 0) / own.length,
-        jitter: freedom > 0 ? sqrt(max(0, within) / freedom) : 0,
-        meanVelocity: own.reduce((sum, p) => sum + p.hit.velocity, 0) / own.length,
-        accents,
-        accented:
-          accents >= leastAccent
-            ? levels
-                .filter(({ level }) => level >= loudest - accentReach)
-                .map(({ step }) => step)
-                .sort((a, b) => a - b)
-            : [],
-      },
-    ];
+    return {
+      voice,
+      hits: own.length,
+      hitsPerBar: own.length / max(1, bars),
+      offset: own.reduce((sum, p) => sum + p.offset, 0) / own.length,
+      jitter: freedom > 0 ? sqrt(max(0, within) / freedom) : 0,
+      meanVelocity: own.reduce((sum, p) => sum + p.hit.velocity, 0) / own.length,
+      accents,
+      accented:
+        accents >= leastAccent
+          ? levels
+              .filter(({ level }) => level >= loudest - accentReach)
+              .map(({ step }) => step)
+              .sort((a, b) => a - b)
+          : [],
+    };
   });
 }
 
@@ -185,9 +182,9 @@ export function interlockOf(
   beatSeconds: Seconds,
 ): Interlock[] {
   const lines = [
-    ...drumVoices.map((voice) => ({
+    ...byVoice(placed, ({ hit }) => hit.voice).map(([voice, own]) => ({
       name: voice as DrumVoice | "bass",
-      times: placed.filter(({ hit }) => hit.voice === voice).map(({ hit }) => hit.time),
+      times: own.map(({ hit }) => hit.time),
     })),
     { name: "bass" as const, times: [...bassNotes] },
   ].filter(({ times }) => times.length >= leastHits);
@@ -214,16 +211,4 @@ export function interlockOf(
       ];
     }),
   );
-}
-
-/** The first of rising times at or after a time. */
-export function firstAfter(times: readonly Seconds[], time: Seconds): Seconds | null {
-  let low = 0;
-  let high = times.length;
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if (times[middle]! < time) low = middle + 1;
-    else high = middle;
-  }
-  return times[low] ?? null;
 }

@@ -4,7 +4,7 @@ import type { Fraction } from "../units";
 import type { CountedHit } from "./correction";
 import { stepInBar, type BarShape } from "./patterns";
 import type { PlacedHit } from "./steps";
-import { backVoices, type DrumVoice } from "./voices";
+import { backVoices, drumVoices, voiceIndex, type DrumVoice } from "./voices";
 
 const { abs } = Math;
 
@@ -21,8 +21,17 @@ const families: readonly (readonly DrumVoice[])[] = [
   ["hat", "openHat", "cymbal", "perc"],
   ["kick", "tom"],
 ];
-export const interchangeable = (a: DrumVoice, b: DrumVoice): boolean =>
-  a === b || families.some((family) => family.includes(a) && family.includes(b));
+/** The voices that each may be taken for, itself left out. */
+export const kindred = Object.fromEntries(
+  drumVoices.map((voice) => [
+    voice,
+    drumVoices.filter(
+      (other) =>
+        other !== voice && families.some((family) => family.includes(voice) && family.includes(other)),
+    ),
+  ]),
+) as unknown as Record<DrumVoice, readonly DrumVoice[]>;
+export const interchangeable = (a: DrumVoice, b: DrumVoice): boolean => a === b || kindred[a].includes(b);
 
 /** Hits of a side that lie in whole bars, moved by bars. */
 export function hitsInBars(
@@ -32,13 +41,17 @@ export function hitsInBars(
   beatsPerBar: number,
 ): Placed[] {
   const moved = by * beatsPerBar;
-  return placed
-    .filter(({ bar }) => bar >= first && bar <= last)
-    .map((own) =>
-      by === 0
-        ? own
-        : { ...own, bar: own.bar + by, beat: own.beat + moved, quantised: own.quantised + moved },
-    );
+  const inside = placed.filter(({ bar }) => bar >= first && bar <= last);
+  return by === 0
+    ? inside
+    : inside.map(({ hit, beat, quantised, bar, division, offset }) => ({
+        hit,
+        beat: beat + moved,
+        quantised: quantised + moved,
+        bar: bar + by,
+        division,
+        offset,
+      }));
 }
 
 /** Voices that are heard well in nearly any mix; the others can be covered. */
@@ -46,21 +59,21 @@ export const clearVoices: readonly DrumVoice[] = ["kick", "snare", "clap"];
 
 /** Says of a faint hit whether its voice is heard clearly on the same step of other bars. */
 export function clearSteps(hits: readonly Placed[], shape: BarShape): (faint: Placed) => boolean {
-  const steps = new Map<string, { count: number; sum: number }>();
-  const keyOf = (own: Placed) => `${own.hit.voice} ${stepInBar(own, shape)}`;
+  const length = shape.beatsPerBar * shape.stepsPerBeat;
+  const counts = new Uint32Array(drumVoices.length * length);
+  const sums = new Float64Array(counts.length);
+  const indexOf = (own: Placed) => voiceIndex[own.hit.voice] * length + stepInBar(own, shape);
   for (const own of hits) {
-    const known = steps.get(keyOf(own)) ?? { count: 0, sum: 0 };
-    known.count++;
-    known.sum += own.hit.confidence;
-    steps.set(keyOf(own), known);
+    const index = indexOf(own);
+    counts[index]!++;
+    sums[index]! += own.hit.confidence;
   }
   return (faint) => {
-    const known = steps.get(keyOf(faint));
+    const index = indexOf(faint);
     return (
       clearVoices.includes(faint.hit.voice) &&
-      known !== undefined &&
-      known.count >= leastForMean &&
-      known.sum / known.count >= trustedAt
+      counts[index]! >= leastForMean &&
+      sums[index]! / counts[index]! >= trustedAt
     );
   };
 }
@@ -79,29 +92,32 @@ export function pairUp(
   { beatSeconds, reach }: { beatSeconds: number; reach: number },
 ): Pairing {
   // Where hits stand apart from swing, so that a straight side and a swung one meet.
-  const placeOf = ({ quantised, offset }: Placed) => quantised + offset / beatSeconds;
+  const placesOf = (side: readonly Placed[]) =>
+    Float64Array.from(side, ({ quantised, offset }) => quantised + offset / beatSeconds);
+  const ours = placesOf(reference);
+  const theirs = placesOf(version);
   const candidates: { a: number; b: number; distance: number }[] = [];
   let low = 0;
-  reference.forEach((own, a) => {
-    while (low < version.length && placeOf(version[low]!) < placeOf(own) - reach) low++;
-    for (let b = low; b < version.length && placeOf(version[b]!) <= placeOf(own) + reach; b++) {
-      if (fits(own, version[b]!))
-        candidates.push({ a, b, distance: abs(placeOf(version[b]!) - placeOf(own)) });
+  for (let a = 0; a < ours.length; a++) {
+    const place = ours[a]!;
+    while (low < theirs.length && theirs[low]! < place - reach) low++;
+    for (let b = low; b < theirs.length && theirs[b]! <= place + reach; b++) {
+      if (fits(reference[a]!, version[b]!)) candidates.push({ a, b, distance: abs(theirs[b]! - place) });
     }
-  });
+  }
   candidates.sort((x, y) => x.distance - y.distance);
-  const usedA = new Set<number>();
-  const usedB = new Set<number>();
+  const usedA = new Uint8Array(ours.length);
+  const usedB = new Uint8Array(theirs.length);
   const pairs: [Placed, Placed][] = [];
   for (const { a, b } of candidates) {
-    if (usedA.has(a) || usedB.has(b)) continue;
-    usedA.add(a);
-    usedB.add(b);
+    if (usedA[a] || usedB[b]) continue;
+    usedA[a] = 1;
+    usedB[b] = 1;
     pairs.push([reference[a]!, version[b]!]);
   }
   return {
     pairs,
-    missing: reference.filter((_, a) => !usedA.has(a)),
-    extra: version.filter((_, b) => !usedB.has(b)),
+    missing: reference.filter((_, a) => !usedA[a]),
+    extra: version.filter((_, b) => !usedB[b]),
   };
 }

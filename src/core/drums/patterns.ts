@@ -5,7 +5,7 @@ import { letterAt } from "../sections/letters";
 import type { Fraction, Seconds } from "../units";
 import type { CountedDrums, CountedHit } from "./correction";
 import { swung, type MainSwing, type PlacedHit } from "./steps";
-import { drumVoices, type DrumVoice } from "./voices";
+import { drumVoices, voiceIndex, type DrumVoice } from "./voices";
 
 const { max, min, round } = Math;
 
@@ -54,7 +54,7 @@ export function barsOfSteps(
     const at = round(own.quantised * shape.stepsPerBeat);
     const bar = bars[Math.floor(at / steps) + 1 - first];
     if (!bar) continue;
-    const place = drumVoices.indexOf(own.hit.voice) * steps + stepInBar(own, shape);
+    const place = voiceIndex[own.hit.voice] * steps + stepInBar(own, shape);
     bar[place] = max(bar[place]!, own.hit.velocity);
   }
   return bars;
@@ -71,8 +71,10 @@ export function barLikeness(a: BarSteps, b: BarSteps): Fraction {
   for (let v = 0; v < drumVoices.length; v++) {
     const weight = voiceWeights[drumVoices[v]!];
     for (let s = v * steps; s < (v + 1) * steps; s++) {
+      if (a[s] === 0 && b[s] === 0) continue;
       // The root makes a soft hit that is there count for more than how soft it is.
-      const [x, y] = [Math.sqrt(a[s]!), Math.sqrt(b[s]!)];
+      const x = Math.sqrt(a[s]!);
+      const y = Math.sqrt(b[s]!);
       common += 2 * weight * min(x, y);
       whole += weight * (x + y);
     }
@@ -80,30 +82,29 @@ export function barLikeness(a: BarSteps, b: BarSteps): Fraction {
   return whole > 0 ? common / whole : 1;
 }
 
+const isSilent = (bar: BarSteps): boolean => bar.every((velocity) => velocity === 0);
+
 /** Bars that are at least so alike are shown as the same. */
 const sameBar: Fraction = 0.86;
 
 /** A letter for each bar: bars with the same letter are alike. Bars without hits have none. */
 export function barLetters(bars: readonly BarSteps[]): (string | null)[] {
-  const groups: { sum: BarSteps; count: number; letter: string }[] = [];
+  const groups: { mean: BarSteps; count: number; letter: string }[] = [];
   return bars.map((bar) => {
-    if (bar.every((v) => v === 0)) return null;
+    if (isSilent(bar)) return null;
     let best: (typeof groups)[number] | null = null;
     let bestLikeness = sameBar;
     for (const group of groups) {
-      const likeness = barLikeness(
-        bar,
-        group.sum.map((v) => v / group.count),
-      );
+      const likeness = barLikeness(bar, group.mean);
       if (likeness >= bestLikeness) {
         best = group;
         bestLikeness = likeness;
       }
     }
     if (!best)
-      groups.push((best = { sum: new Float32Array(bar.length), count: 0, letter: letterAt(groups.length) }));
-    for (let i = 0; i < bar.length; i++) best.sum[i]! += bar[i]!;
+      groups.push((best = { mean: new Float32Array(bar.length), count: 0, letter: letterAt(groups.length) }));
     best.count++;
+    for (let i = 0; i < bar.length; i++) best.mean[i]! += (bar[i]! - best.mean[i]!) / best.count;
     return best.letter;
   });
 }
@@ -150,8 +151,8 @@ export function typicalPattern(
   range: BarRange,
   shape: BarShape,
 ): TypicalPattern {
-  const bars = barsOfSteps(placed, range, shape).filter((bar) => bar.some((v) => v > 0));
   const all = barsOfSteps(placed, range, shape);
+  const bars = all.filter((bar) => !isSilent(bar));
   const periodBars = periodOf(bars.length >= all.length / 2 ? all : bars);
   const steps = stepsOf(shape);
   const groups = new Map<string, { velocities: number[]; offsets: number[]; bars: Set<number> }>();
@@ -172,7 +173,7 @@ export function typicalPattern(
     const [voice, step] = key.split(" ") as [DrumVoice, string];
     const phase = Math.floor(Number(step) / steps);
     // Bars in which nothing is struck at all do not speak against a hit.
-    const sounding = all.filter((bar, i) => i % periodBars === phase && bar.some((v) => v > 0)).length;
+    const sounding = all.filter((bar, i) => i % periodBars === phase && !isSilent(bar)).length;
     const share = group.bars.size / max(1, sounding);
     if (share <= 0.5) continue;
     hits.push({
@@ -183,7 +184,7 @@ export function typicalPattern(
       share,
     });
   }
-  hits.sort((a, b) => a.step - b.step || drumVoices.indexOf(a.voice) - drumVoices.indexOf(b.voice));
+  hits.sort((a, b) => a.step - b.step || voiceIndex[a.voice] - voiceIndex[b.voice]);
   return { periodBars, hits };
 }
 
@@ -231,22 +232,24 @@ export function describeBars(
   shape: BarShape,
   letters: readonly (string | null)[],
 ): DescribedBar[] {
-  const bars = barsOfSteps(placed, range, shape);
+  // A triplet at the end of a bar may be nearest to the first sixteenth of the next.
+  const own = placed.filter(({ bar }) => bar >= range.first - 1 && bar <= range.last + 1);
+  const bars = barsOfSteps(own, range, shape);
   const steps = stepsOf(shape);
-  const { periodBars, hits } = typicalPattern(placed, range, shape);
+  const { periodBars, hits } = typicalPattern(own, range, shape);
   const typical = Array.from({ length: periodBars }, () => new Float32Array(steps * drumVoices.length));
   for (const { voice, step, velocity } of hits) {
-    typical[Math.floor(step / steps)]![drumVoices.indexOf(voice) * steps + (step % steps)] = velocity;
+    typical[Math.floor(step / steps)]![voiceIndex[voice] * steps + (step % steps)] = velocity;
   }
   const described = bars.map((bar, i): DescribedBar => {
     const usual = typical[i % periodBars]!;
     const likeness = barLikeness(bar, usual);
     const letter = letters[i] ?? null;
     const base = { bar: range.first + i, likeness, letter };
-    if (bar.every((v) => v === 0)) return { ...base, kind: usual.some((v) => v > 0) ? "silent" : "typical" };
+    if (isSilent(bar)) return { ...base, kind: usual.some((v) => v > 0) ? "silent" : "typical" };
     if (likeness >= typicalAt) return { ...base, kind: "typical" };
     const more = fillVoices.reduce((sum, voice) => {
-      const v = drumVoices.indexOf(voice) * steps;
+      const v = voiceIndex[voice] * steps;
       let count = 0;
       for (let s = v; s < v + steps; s++) if (bar[s]! > 0 && usual[s] === 0) count++;
       return sum + count;

@@ -5,6 +5,7 @@
 import { beatAt, type Grid } from "../grid/grid";
 import type { Percent, Seconds } from "../units";
 import type { DrumHit } from "./hits";
+import { voiceIndex } from "./voices";
 
 const { abs, floor, max, min, round } = Math;
 
@@ -58,24 +59,44 @@ const near = 0.055;
 /** Two hits of one voice nearer than this are a flam, which needs no step of its own: beats at any tempo, seconds. */
 export const flamSeconds: Seconds = 0.042;
 
+const finer: readonly Division[] = [3, 6, 8];
+
+/** Mean distance of places from the steps of a division, beats. */
+function distanceFrom(places: readonly number[], division: Division): number {
+  let sum = 0;
+  for (const at of places) sum += abs(at * division - round(at * division)) / division;
+  return sum / places.length;
+}
+
+/** Whether places fall on steps of their own, but for flams. */
+function areApart(places: readonly number[], division: Division, flam: number): boolean {
+  for (let i = 1; i < places.length; i++) {
+    const [before, at] = [places[i - 1]!, places[i]!];
+    if (at - before >= flam && round(at * division) <= round(before * division)) return false;
+  }
+  return true;
+}
+
 /** The coarsest division on which the hits of one voice within a beat stand apart and near. */
 function divisionOf(places: readonly number[], flam: number, usual: 4 | 6): Division {
-  const distance = (division: Division) =>
-    places.reduce((sum, at) => sum + abs(at * division - round(at * division)) / division, 0) / places.length;
-  const apart = (division: Division) =>
-    places.every(
-      (at, i) =>
-        i === 0 || at - places[i - 1]! < flam || round(at * division) > round(places[i - 1]! * division),
-    );
-  if (places.length === 0 || (distance(usual) <= near && apart(usual))) return usual;
-  if (usual === 6) return apart(12) ? 12 : 6;
-  const others = ([3, 6, 8] as const).filter((division) => apart(division));
-  const best = others.reduce<Division>(
-    (a, b) => (distance(b) < distance(a) - (b === 8 ? 0.02 : 0.006) ? b : a),
-    4,
-  );
-  return best !== 4 && (distance(best) < distance(4) * 0.6 || !apart(4)) ? best : 4;
+  const isApart = areApart(places, usual, flam);
+  if (isApart && distanceFrom(places, usual) <= near) return usual;
+  if (usual === 6) return areApart(places, 12, flam) ? 12 : 6;
+  const usualDistance = distanceFrom(places, 4);
+  let best: Division = 4;
+  let bestDistance = usualDistance;
+  for (const division of finer) {
+    if (!areApart(places, division, flam)) continue;
+    const distance = distanceFrom(places, division);
+    if (distance >= bestDistance - (division === 8 ? 0.02 : 0.006)) continue;
+    best = division;
+    bestDistance = distance;
+  }
+  return best !== 4 && (bestDistance < usualDistance * 0.6 || !isApart) ? best : 4;
 }
+
+/** Above the number of any beat of a track: voice and beat make one key. */
+const beatKeys = 1e6;
 
 /**
  * Places hits on a grid.
@@ -89,24 +110,27 @@ export function placeHits<T extends DrumHit>(
 ): PlacedHit<T>[] {
   const beatSeconds = 60 / grid.bpm;
   const flam = flamSeconds / beatSeconds;
-  const straightened = hits.map(({ time }) => unswung(beatAt(grid, time), swing));
-  // A hit somewhat early belongs to the beat that it leads into.
-  const beatOf = (place: number) => floor(straightened[place]! + 0.09);
-  const groups = new Map<string, number[]>();
-  hits.forEach(({ voice }, i) => {
-    const key = `${voice} ${beatOf(i)}`;
+  const usual = stepsPerBeat(grid.beatsPerBar);
+  const played = new Float64Array(hits.length);
+  const straightened = new Float64Array(hits.length);
+  const groups = new Map<number, number[]>();
+  for (let i = 0; i < hits.length; i++) {
+    played[i] = beatAt(grid, hits[i]!.time);
+    straightened[i] = unswung(played[i]!, swing);
+    const key = voiceIndex[hits[i]!.voice] * beatKeys + beatOfPlace(straightened[i]!);
     const group = groups.get(key);
     if (group) group.push(i);
     else groups.set(key, [i]);
-  });
+  }
   const placed = new Array<PlacedHit<T>>(hits.length);
   for (const group of groups.values()) {
-    const beat = beatOf(group[0]!);
+    const beat = beatOfPlace(straightened[group[0]!]!);
     const inside = group.map((i) => straightened[i]! - beat);
-    const division = divisionOf(inside, flam, stepsPerBeat(grid.beatsPerBar));
-    group.forEach((i, k) => {
+    const division = divisionOf(inside, flam, usual);
+    for (let k = 0; k < group.length; k++) {
+      const i = group[k]!;
       const quantised = beat + round(inside[k]! * division) / division;
-      const at = beatAt(grid, hits[i]!.time);
+      const at = played[i]!;
       placed[i] = {
         hit: hits[i]!,
         beat: at,
@@ -115,10 +139,13 @@ export function placeHits<T extends DrumHit>(
         division,
         offset: (at - swung(quantised, swing)) * localBeat(grid, at, beatSeconds),
       };
-    });
+    }
   }
   return placed;
 }
+
+/** A hit somewhat early belongs to the beat that it leads into. */
+const beatOfPlace = (place: number) => floor(place + 0.09);
 
 /** Length of the beat around a place. */
 function localBeat({ beats, barOne, steady }: Grid, beat: number, usual: Seconds): Seconds {

@@ -14,6 +14,12 @@ export const drumVoices = [
   "perc",
 ] as const;
 
+/** Where each voice stands in `drumVoices`. */
+export const voiceIndex = Object.fromEntries(drumVoices.map((voice, i) => [voice, i])) as Record<
+  DrumVoice,
+  number
+>;
+
 export const drumVoiceSchema = z.enum(drumVoices);
 export type DrumVoice = z.infer<typeof drumVoiceSchema>;
 
@@ -32,3 +38,12 @@ export const voiceNames: Record<DrumVoice, string> = {
 
 /** Voices that play the back-beat. */
 export const backVoices: readonly DrumVoice[] = ["snare", "clap", "rim"];
+
+/** Items of each voice that has any, in the order of the voices. */
+export function byVoice<T>(items: readonly T[], voiceOf: (item: T) => DrumVoice): [DrumVoice, T[]][] {
+  const groups: T[][] = drumVoices.map(() => []);
+  for (const item of items) groups[voiceIndex[voiceOf(item)]]!.push(item);
+  return drumVoices.flatMap((voice, i): [DrumVoice, T[]][] =>
+    groups[i]!.length > 0 ? [[voice, groups[i]!]] : [],
+  );
+}

@@ -59,8 +59,10 @@ export function gapCurve(
   };
   const a = levelsOf(reference);
   const b = levelsOf(version);
-  return bands(perOctave).map((band, i) => ({
-    ...band,
+  return bands(perOctave).map(({ low, high, centre }, i) => ({
+    low,
+    high,
+    centre,
     reference: a.levels[i]!,
     version: b.levels[i]! + shift,
     gap: b.levels[i]! + shift - a.levels[i]!,
