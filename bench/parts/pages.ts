@@ -19,7 +19,7 @@ import type { Sections } from "./part";
 const views = ["overview", "grid", "harmony", "sections", "drums", "elements", "versions"] as const;
 /** Requests of a page whose time counts, after some that do not. */
 const counted = 15;
-const warmUps = 3;
+const warmUps = 10;
 const bigStudy = { versions: 20, elements: 12, stems: 8 };
 const uploads = 20;
 const excerptSeconds = 16;

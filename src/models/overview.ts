@@ -1,7 +1,14 @@
 import type { Key } from "@/core/harmony/keys";
 import type { LoudnessMeasures } from "@/core/loudness";
 import type { ComparedAspect, MixAspect, TrackMeasures } from "@/core/match";
-import { itemPlan, type FullComparison, type StudyResults, type TrackRecord } from "@/core/study";
+import {
+  itemPlan,
+  matchOf,
+  type FullComparison,
+  type StudyRecord,
+  type StudyResults,
+  type TrackRecord,
+} from "@/core/study";
 import {
   gapCurve,
   spectralSlope,
@@ -26,8 +33,9 @@ export interface OverviewModel {
   nothingRecreated: boolean;
   /** Whether it is worked out again after a change. */
   outdated: boolean;
-  match: number | null;
   aspects: ComparedAspect<MixAspect>[];
+  /** Score of each element, by its id. */
+  elementScores: Record<string, number | null>;
   /** dB added to the version in the curves. */
   gainToReference: number;
   reference: SideNumbers;
@@ -92,8 +100,10 @@ export function overviewModel(
   const spectra = comparedSpectra(reference, version, compared.mix.gainToReference);
   return {
     ...state,
-    match: state.nothingRecreated ? null : compared.match,
     aspects: compared.mix.aspects,
+    elementScores: Object.fromEntries(
+      compared.elements.map(({ element, compared: own }) => [element.id, own.score]),
+    ),
     gainToReference: compared.mix.gainToReference,
     reference: numbersOf(reference, keys.reference),
     version: numbersOf(version, keys.version),
@@ -103,6 +113,24 @@ export function overviewModel(
       : findingsOf(compared, reference, version, spectrumCurve(spectra, "whole", 3)),
   };
 }
+
+/** The match of what is compared, with the weights that count now. */
+export const overviewMatch = (
+  { nothingRecreated, aspects, elementScores }: OverviewModel,
+  study: Pick<StudyRecord, "elements" | "aspectWeights">,
+): number | null =>
+  nothingRecreated
+    ? null
+    : matchOf(
+        {
+          aspects: Object.fromEntries(aspects.map(({ name, score }) => [name, score])) as Record<
+            MixAspect,
+            number | null
+          >,
+          elements: elementScores,
+        },
+        study,
+      );
 
 /** The key of a track as it counts; null where there is none. */
 export function keyOf({ plans }: StudyResults, track: TrackRecord | null): Key | null {

@@ -3,6 +3,7 @@ import {
   compareMixes,
   mixAspects,
   versionMatch,
+  weightedMean,
   type ComparedElement,
   type Comparison,
   type MixAspect,
@@ -23,6 +24,18 @@ export interface VersionScores {
   /** Score of each element, by its id; elements left out have none. */
   elements: Record<string, Percent | null>;
 }
+
+/** The match that scores come to with the weights of a study; elements left out do not count. */
+export const matchOf = (
+  { aspects, elements }: Pick<VersionScores, "aspects" | "elements">,
+  study: Pick<StudyRecord, "elements" | "aspectWeights">,
+): Percent | null =>
+  weightedMean([
+    ...mixAspects.map((name) => ({ score: aspects[name], weight: study.aspectWeights[name] })),
+    ...study.elements
+      .filter(({ state }) => state !== "left out")
+      .map(({ id, weight }) => ({ score: elements[id] ?? null, weight })),
+  ]);
 
 /** A version's comparison with everything that its match is made of. */
 export interface FullComparison {

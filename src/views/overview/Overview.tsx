@@ -14,7 +14,7 @@ import { answersTo, barWords, coverageWords } from "@/models/coverage";
 import { useAnalysis, useStudy, useStudyUploads } from "../study/StudyContext";
 import { ComparedTable } from "./ComparedTable";
 import type { Finding } from "@/models/findings";
-import type { OverviewModel, SideNumbers } from "@/models/overview";
+import { overviewMatch, type OverviewModel, type SideNumbers } from "@/models/overview";
 import { SpectrumCharts } from "./SpectrumCharts";
 
 /** In one sentence: what is held against what. */
@@ -156,7 +156,7 @@ function WaitingTrack({ track }: { track: TrackRecord }) {
 }
 
 function Compared({ model, version }: { model: OverviewModel; version: TrackRecord }) {
-  const { scores, scoresBefore, selection, addressOf, chooseVersion } = useStudy();
+  const { study, scores, scoresBefore, selection, addressOf, chooseVersion } = useStudy();
   const router = useRouter();
   const playback = usePlayback();
   const [open, setOpen] = useState<MixAspect | null>(null);
@@ -191,7 +191,7 @@ function Compared({ model, version }: { model: OverviewModel; version: TrackReco
       <aside aria-label="Match and what to do">
         <div className="answer">
           <span className="value" data-testid="match">
-            {points(model.match)}
+            {points(overviewMatch(model, study))}
           </span>
           <span className="soft">
             of 100

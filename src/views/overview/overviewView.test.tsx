@@ -76,9 +76,13 @@ describe("the Overview", () => {
     field.focus();
     fireEvent.change(field, { target: { value: "10" } });
     expect(document.activeElement).toBe(field);
+    // At once, before the server knows of it; the list of work too.
+    const now = match();
+    expect(now).toBeGreaterThan(before);
+    expect(screen.getByRole("link", { name: /^Overview/ }).textContent).toBe(`Overview${now}`);
     await studio.saved();
     expect(studio.log()).toEqual(["Weight of tempo set to 10"]);
-    expect(match()).toBeGreaterThan(before);
+    expect(match()).toBe(now);
     fireEvent.change(field, { target: { value: "11" } });
     expect(screen.getByRole("alert").textContent).toBe("0 to 10");
     expect(studio.requests).toHaveLength(1);

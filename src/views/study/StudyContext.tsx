@@ -8,6 +8,7 @@ import { unpackGrid } from "@/core/grid/packedGrid";
 import {
   coverageOf,
   itemsOf,
+  matchOf,
   type AlignedBars,
   type JobRecord,
   type Span,
@@ -104,10 +105,15 @@ export function useCoverage(): (spans: CoverageSpan[] | null) => void {
 }
 
 export function StudyProvider({ model, children }: { model: FrameModel; children: ReactNode }) {
-  const { scores, alignments, failures, undoState } = model;
+  const { alignments, failures, undoState } = model;
   const studyId = model.study.id;
   const address = useAddress(studyId);
   const { study, editing, isSaving } = useEditing(model);
+  // Weights count as they are pressed; what gaps score comes with the next page.
+  const scores = useMemo(
+    () => model.scores.map((own) => ({ ...own, match: own.match === null ? null : matchOf(own, study) })),
+    [model.scores, study],
+  );
   const refresh = useRefresh(model.revision, (news) =>
     news.kind === "study" && news.studyId === studyId ? news.revision : null,
   );
