@@ -62,7 +62,7 @@ async function analyse({ db, subject: hash, signal, onProgress }: JobContext): P
     { path: originalPath(hash), listeningCopy: listeningPath(hash) },
     { signal, onProgress },
   );
-  if (!outcome.ok) return outcome;
+  if (!outcome.ok) return (await originalIsThere(hash)) ? outcome : originalMissing();
   const [stillThere] = await db.select({ hash: files.hash }).from(files).where(eq(files.hash, hash));
   if (!stillThere) return null;
   const stored = await storeAnalysis(db, hash, outcome.value.analysis, outcome.value.curves);

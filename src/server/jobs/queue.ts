@@ -32,7 +32,7 @@ interface Queue {
   again: boolean;
   timer: NodeJS.Timeout | null;
   stopped: boolean;
-  /** Studies whose pages are told soon. */
+  /** Studies with quick work under way, and when their pages are told of it next. */
   telling: Map<string, NodeJS.Timeout>;
 }
 
@@ -198,37 +198,50 @@ async function studiesChanged({ kind, subject }: Job): Promise<void> {
     .selectDistinct({ studyId: items.studyId })
     .from(items)
     .where(eq(isOfFile ? items.fileHash : items.id, subject));
-  for (const { studyId } of rows) await studyChanged(studyId);
+  for (const { studyId } of rows) await studyChanged(studyId, { afterJob: true });
 }
 
 /** Kinds that are done in tenths of a second: pages are told of their end rather than of their beginning. */
 const quickKinds: readonly JobKind[] = ["plan", "align", "compare"];
-/** When they take longer, pages are told that something is being worked out. */
+/** When they take longer, pages are told that something is being worked out, */
 const tellWorkingMs = 250;
+/** and every now and then what of it is there. */
+const tellAgainMs = 3_000;
+/** Jobs that end together are told of as one. */
+const togetherMs = 20;
 
-/** Tells the pages of a study: at once, or in a while if quick work is under way that will say so itself. */
-function tell(studyId: string, isWorking: boolean): void {
+/** Tells the pages of a study in a while, in place of what they were to be told before. */
+function tellIn(ms: number, studyId: string, isWorking: boolean): void {
+  const { telling } = queue();
+  clearTimeout(telling.get(studyId));
+  const timer = setTimeout(() => {
+    telling.delete(studyId);
+    announceStudy(studyId);
+    // Again and again until its work is done.
+    if (isWorking) tellIn(tellAgainMs, studyId, true);
+  }, ms);
+  timer.unref();
+  telling.set(studyId, timer);
+}
+
+/** Tells the pages of a study of a change: now, or in a while if quick work is under way that will say so itself. */
+function tell(studyId: string, isWorking: boolean, afterJob: boolean): void {
   const { telling } = queue();
   if (isWorking) {
-    if (telling.has(studyId)) return;
-    const timer = setTimeout(() => {
-      telling.delete(studyId);
-      announceStudy(studyId);
-    }, tellWorkingMs);
-    timer.unref();
-    telling.set(studyId, timer);
-    return;
+    if (!telling.has(studyId)) tellIn(tellWorkingMs, studyId, true);
+  } else if (afterJob) tellIn(togetherMs, studyId, false);
+  else {
+    clearTimeout(telling.get(studyId));
+    telling.delete(studyId);
+    announceStudy(studyId);
   }
-  clearTimeout(telling.get(studyId));
-  telling.delete(studyId);
-  announceStudy(studyId);
 }
 
 /**
  * To be called after every change of a study: puts in the queue what the change asks for, writes the
  * summary for the list of studies, and tells the pages.
  */
-export async function studyChanged(studyId: string): Promise<void> {
+export async function studyChanged(studyId: string, { afterJob = false } = {}): Promise<void> {
   const db = await database();
   const loaded = await loadStudy(db, studyId);
   let isWorking = false;
@@ -241,7 +254,7 @@ export async function studyChanged(studyId: string): Promise<void> {
     await writeSummary(db, results);
     wake();
   }
-  tell(studyId, isWorking);
+  tell(studyId, isWorking, afterJob);
 }
 
 /** `studyChanged` after the answer has gone out; what goes wrong is logged and made up for at the next change. */
