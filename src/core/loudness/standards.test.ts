@@ -116,8 +116,8 @@ describe("EBU Tech 3341, momentary loudness (±0.1 LU)", () => {
 
 describe("EBU Tech 3341, true peak (+0.2 / −0.4 dB)", () => {
   const rate = 48000;
-  const peakOf = (samples: Float32Array) =>
-    20 * Math.log10(Math.max(...truePeaks({ sampleRate: rate, channels: [samples], layout: ["mono"] })));
+  const peakOf = (samples: Float32Array, sampleRate = rate) =>
+    20 * Math.log10(Math.max(...truePeaks({ sampleRate, channels: [samples], layout: ["mono"] })));
   const expectPeak = (samples: Float32Array, expected: number) => {
     expect(peakOf(samples)).toBeLessThanOrEqual(expected + 0.2);
     expect(peakOf(samples)).toBeGreaterThanOrEqual(expected - 0.4);
@@ -139,7 +139,7 @@ describe("EBU Tech 3341, true peak (+0.2 / −0.4 dB)", () => {
   });
 
   it.each([0, 1, 2, 3])(
-    "signals 20 to 23: a short full-scale burst whose top falls %i quarters between samples",
+    "an own burst at full scale whose top falls %i quarters between samples",
     (quarter) => {
       // A band-limited burst, known in closed form between the samples too: 0 dBTP at its top.
       const samples = Float32Array.from({ length: 4800 }, (_, i) => {
@@ -149,6 +149,28 @@ describe("EBU Tech 3341, true peak (+0.2 / −0.4 dB)", () => {
       expectPeak(samples, 0);
     },
   );
+
+  it.each([88200, 96000, 176400, 192000])(
+    "reads the top of a burst between samples at %i Hz too",
+    (sampleRate) => {
+      // The same burst in seconds: at a higher rate its top lies nearer to a sample.
+      const samples = Float32Array.from({ length: sampleRate / 10 }, (_, i) => {
+        const t = (i + 0.5) / sampleRate - 0.05;
+        return Math.exp(-((t / 0.001) ** 2)) * Math.cos(2 * Math.PI * 7000 * t);
+      });
+      const peak = peakOf(samples, sampleRate);
+      expect(peak).toBeGreaterThanOrEqual(-0.4);
+      expect(peak).toBeLessThanOrEqual(0.2);
+    },
+  );
+
+  it("counts a peak on the first and on the last sample", () => {
+    for (const place of [0, 4799]) {
+      const samples = new Float32Array(4800);
+      samples[place] = 0.5;
+      expect(peakOf(samples)).toBeGreaterThanOrEqual(20 * Math.log10(0.5) - 0.01);
+    }
+  });
 
   it("finds the peak of a dense chord of sines that is known at every place between samples", () => {
     const { sin, PI, max, abs } = Math;
@@ -162,6 +184,29 @@ describe("EBU Tech 3341, true peak (+0.2 / −0.4 dB)", () => {
     let largest = 0;
     for (let t = 0; t < 2999; t += 1 / 16) largest = max(largest, abs(valueAt(t)));
     expect(abs(peakOf(samples) - 20 * Math.log10(largest))).toBeLessThan(0.1);
+  });
+});
+
+describe("channels (ITU-R BS.1770-5, table 3)", () => {
+  const loudness = (levels: number[], layout: Parameters<typeof channelTones>[1]) =>
+    integratedLoudness(sweepLevels(channelTones(levels, layout, 10, 997)).kWeightedMeanSquares)!;
+
+  it("the same tone on two channels is 3.01 LU louder than on one", () => {
+    const one = loudness([-23, -Infinity], ["left", "right"]);
+    expect(loudness([-23, -23], ["left", "right"]) - one).toBeCloseTo(3.01, 2);
+  });
+
+  it("surrounds count 1.5 dB more than the front, the low-frequency channel not at all", () => {
+    const layout = ["left", "right", "centre", "lfe", "leftSurround", "rightSurround"] as const;
+    const only = (place: number) =>
+      loudness(
+        layout.map((_, i) => (i === place ? -20 : -Infinity)),
+        [...layout],
+      );
+    expect(only(2)).toBeCloseTo(only(0), 6);
+    expect(only(4) - only(0)).toBeCloseTo(10 * Math.log10(1.41), 2);
+    expect(only(5)).toBeCloseTo(only(4), 6);
+    expect(only(3)).toBeNull();
   });
 });
 

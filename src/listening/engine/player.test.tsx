@@ -1,0 +1,388 @@
+/** The transport over a stand-in for the browser's audio: orders, latency, seeks, and the filters' graph. */
+import { act } from "@testing-library/react";
+import { chainFor, monitorFilters } from "./monitorFilter";
+import type { Order, Report } from "./messages";
+import { plainPlayerSettings, Player, type PlayerTrack } from "./player";
+import { Sampler } from "./sampler";
+import { plainTimeline } from "./timeline";
+
+interface Made {
+  kind: string;
+  to: Made[];
+  gain: { value: number };
+  frequency: { value: number };
+  Q: { value: number };
+  delayTime: { value: number };
+  type: string;
+  startedAt?: number;
+}
+
+/** Nodes remember what they are connected to and what was set; nothing sounds. */
+class FakeContext {
+  static made: FakeContext[] = [];
+  currentTime = 0;
+  sampleRate: number;
+  destination = this.node("destination");
+  nodes: Made[] = [];
+  closed = false;
+  modules: string[] = [];
+  audioWorklet = {
+    addModule: (address: string) => {
+      this.modules.push(address);
+      return Promise.resolve();
+    },
+  };
+  constructor(options: { sampleRate?: number } = {}) {
+    this.sampleRate = options.sampleRate ?? 48000;
+    FakeContext.made.push(this);
+  }
+  node(kind: string): Made & { connect(next: Made): Made; disconnect(): void } {
+    const parameter = () => ({
+      value: 1,
+      setTargetAtTime(value: number) {
+        this.value = value;
+      },
+      setValueAtTime(value: number) {
+        this.value = value;
+      },
+      linearRampToValueAtTime(value: number) {
+        this.value = value;
+      },
+    });
+    const made = {
+      kind,
+      to: [] as Made[],
+      gain: parameter(),
+      frequency: parameter(),
+      Q: parameter(),
+      delayTime: parameter(),
+      type: "",
+      connect(next: Made) {
+        made.to.push(next);
+        return next as typeof made;
+      },
+      disconnect() {
+        made.to = [];
+      },
+      start(time: number) {
+        Object.assign(made, { startedAt: time });
+      },
+    };
+    this.nodes?.push(made);
+    return made;
+  }
+  createGain = () => this.node("gain");
+  createDelay = () => this.node("delay");
+  createBiquadFilter = () => this.node("filter");
+  createChannelMerger = () => this.node("merger");
+  createChannelSplitter = () => this.node("splitter");
+  createBufferSource = () => this.node("source");
+  createBuffer = (_channels: number, length: number) => ({ getChannelData: () => new Float32Array(length) });
+  resume = () => Promise.resolve();
+  close() {
+    this.closed = true;
+    return Promise.resolve();
+  }
+}
+
+/** The mixer's node: hears orders, and reports what a test says. */
+class FakeMixer {
+  static last: FakeMixer;
+  orders: Order[] = [];
+  to: Made[] = [];
+  port = {
+    onmessage: (_event: { data: Report }) => {},
+    postMessage: (order: Order) => this.orders.push(order),
+  };
+  constructor() {
+    FakeMixer.last = this;
+  }
+  connect(next: Made) {
+    this.to.push(next);
+    return next;
+  }
+  disconnect() {}
+  report(report: Partial<Report>) {
+    this.port.onmessage({
+      data: {
+        playing: true,
+        waiting: false,
+        beat: 0,
+        seconds: 0,
+        activeSide: "reference",
+        time: 0,
+        seeks: 0,
+        ...report,
+      },
+    });
+  }
+}
+
+beforeEach(() => {
+  FakeContext.made = [];
+  Object.assign(globalThis, {
+    AudioContext: FakeContext,
+    AudioWorkletNode: FakeMixer,
+    fetch: () => new Promise(() => {}),
+  });
+});
+
+const track = (hash: string, sampleRate = 44100): PlayerTrack => ({
+  hash,
+  sampleRate,
+  frames: 60 * sampleRate,
+  timeline: plainTimeline(60),
+});
+const settle = () => act(() => new Promise((resolve) => setTimeout(resolve, 5)));
+
+async function open(
+  tracks: Partial<Record<"reference" | "version", PlayerTrack>> = { reference: track("a") },
+) {
+  const reports: Report[] = [];
+  const troubles: (string | null)[] = [];
+  const player = new Player(
+    (report) => reports.push(report),
+    (trouble) => troubles.push(trouble),
+  );
+  player.setTracks({ reference: tracks.reference ?? null, version: tracks.version ?? null });
+  await settle();
+  return { player, reports, troubles, mixer: FakeMixer.last, context: FakeContext.made[0]! };
+}
+
+describe("the player", () => {
+  it("plays at the rate of the file, and tells the audio thread what was asked for before it was there", async () => {
+    const player = new Player(
+      () => {},
+      () => {},
+    );
+    player.change({ click: 0.4 });
+    player.setTracks({ reference: track("a", 48000), version: null });
+    player.seek(8);
+    await settle();
+    expect(FakeContext.made.map(({ sampleRate, modules }) => [sampleRate, modules])).toEqual([
+      [48000, ["/listening/mixer.js"]],
+    ]);
+    expect(FakeMixer.last.orders.map(({ kind }) => kind)).toEqual(["settings", "deck", "seek"]);
+    await player.play();
+    expect(FakeMixer.last.orders.at(-1)).toEqual({ kind: "play" });
+    expect(FakeContext.made).toHaveLength(1);
+  });
+
+  it("leaves a rate that browsers may not have to the browser", async () => {
+    const { context } = await open({ reference: track("a", 192000) });
+    expect(context.sampleRate).toBe(48000);
+  });
+
+  it("goes on from the last report, as long as the music plays", async () => {
+    const { player, mixer, context } = await open();
+    mixer.report({ beat: 10, time: 1 });
+    context.currentTime = 1.1;
+    expect(player.beat()).toBeCloseTo(10.1, 9);
+    // Without news the playhead does not run away.
+    context.currentTime = 9;
+    expect(player.beat()).toBeCloseTo(10.2, 9);
+    mixer.report({ beat: 12, time: 9, waiting: true });
+    expect(player.beat()).toBe(12);
+    mixer.report({ beat: 12, time: 9, playing: false });
+    expect(player.beat()).toBe(12);
+  });
+
+  it("does not move back for what was said before a seek arrived", async () => {
+    const { player, mixer } = await open();
+    mixer.report({ beat: 30, playing: false });
+    player.seek(4);
+    expect(player.beat()).toBe(4);
+    mixer.report({ beat: 30.1, playing: false, seeks: 0 });
+    expect(player.beat()).toBe(4);
+    mixer.report({ beat: 4.2, playing: false, seeks: 1 });
+    expect(player.beat()).toBe(4.2);
+    expect(mixer.orders.filter(({ kind }) => kind === "seek")).toEqual([
+      { kind: "seek", beat: 4, number: 1 },
+    ]);
+  });
+
+  it("keeps the samples of a file whose timeline changed, and drops those of another file", async () => {
+    const { player, mixer } = await open();
+    const decks = () =>
+      mixer.orders.flatMap((order) =>
+        order.kind === "deck" ? [[order.side, order.setup !== null, order.keepPieces]] : [],
+      );
+    player.setTracks({ reference: { ...track("a"), timeline: plainTimeline(30) }, version: track("b") });
+    player.setTracks({ reference: { ...track("a"), timeline: plainTimeline(30) }, version: null });
+    expect(decks()).toEqual([
+      ["reference", true, false],
+      ["reference", true, true],
+      ["version", true, false],
+      ["reference", true, true],
+      ["version", false, false],
+    ]);
+  });
+
+  it("asks for other samples where a part of the sound is listened to", async () => {
+    const asked: string[] = [];
+    globalThis.fetch = ((path: string) => {
+      asked.push(path);
+      return new Promise(() => {});
+    }) as typeof fetch;
+    const { player, mixer } = await open();
+    expect(asked[0]).toBe("/api/audio/a/0?part=whole");
+    player.change({ monitorFilter: "percussive" });
+    expect(mixer.orders.at(-1)).toEqual({ kind: "clear" });
+    mixer.report({ beat: 0 });
+    expect(asked.at(-1)).toMatch(/^\/api\/audio\/a\/\d+\?part=percussive$/);
+  });
+
+  it("says that this browser cannot play, and tries again when asked", async () => {
+    Object.assign(globalThis, {
+      AudioContext: class {
+        constructor() {
+          throw new Error("no audio");
+        }
+      },
+    });
+    const { player, troubles } = await open();
+    expect(troubles).toEqual(["This browser can't play here: its audio did not start."]);
+    Object.assign(globalThis, { AudioContext: FakeContext });
+    await player.play();
+    expect(FakeMixer.last.orders.at(-1)).toEqual({ kind: "play" });
+  });
+
+  it("ends with its context, also where it was closed while it began", async () => {
+    const { player, context } = await open();
+    player.close();
+    expect(context.closed).toBe(true);
+    const early = new Player(
+      () => {},
+      () => {},
+    );
+    early.setTracks({ reference: track("a"), version: null });
+    early.close();
+    await settle();
+    expect(FakeContext.made[1]!.closed).toBe(true);
+  });
+
+  it("takes the music away while the kit plays alone, and in a blind test between two sides", async () => {
+    const { player, context } = await open();
+    const music = () => context.nodes.find(({ to }) => to.includes(context.destination))!.gain.value;
+    player.accompany({ strikes: [], alone: true });
+    expect(music()).toBe(0);
+    player.accompany({ strikes: [], alone: false });
+    expect(music()).toBe(1);
+    player.changeBehindDip({ activeSide: "version" });
+    expect(music()).toBe(0);
+    await act(() => new Promise((resolve) => setTimeout(resolve, 420)));
+    expect(music()).toBe(1);
+    player.close();
+  });
+});
+
+describe("ways of listening", () => {
+  const context = () => new FakeContext() as unknown as BaseAudioContext;
+  const filtersOf = (name: (typeof monitorFilters)[number]["name"]) => {
+    const found: [string, number][] = [];
+    const walk = (node: Made) => {
+      if (node.kind === "filter") found.push([node.type, node.frequency.value]);
+      node.to.forEach(walk);
+    };
+    walk(chainFor(context(), name).input as unknown as Made);
+    return found;
+  };
+
+  it.each<[(typeof monitorFilters)[number]["name"], [string, number][]]>([
+    ["everything", []],
+    [
+      "low",
+      [
+        ["lowpass", 100],
+        ["lowpass", 100],
+      ],
+    ],
+    [
+      "lowMid",
+      [
+        ["highpass", 100],
+        ["lowpass", 600],
+        ["highpass", 100],
+        ["lowpass", 600],
+      ],
+    ],
+    [
+      "high",
+      [
+        ["highpass", 4000],
+        ["highpass", 4000],
+      ],
+    ],
+    ["percussive", []],
+  ])("%s is a row of filters, each 24 dB an octave", (name, expected) => {
+    expect(filtersOf(name)).toEqual(expected);
+  });
+
+  it("bands begin where the one before ends", () => {
+    const edges = ["low", "lowMid", "mid", "high"] as const;
+    const of = (name: (typeof edges)[number], type: string) =>
+      filtersOf(name).find(([own]) => own === type)?.[1];
+    edges.slice(1).forEach((name, i) => expect(of(name, "highpass")).toBe(of(edges[i]!, "lowpass")));
+  });
+
+  it("two sections together are 3 dB down at the corner: a fourth-order Butterworth", () => {
+    const chain = chainFor(context(), "low");
+    const first = chain.input as unknown as Made;
+    const second = first.to[0]!;
+    // At the corner a second-order section has the gain of its quality factor.
+    expect(first.Q.value + second.Q.value).toBeCloseTo(-3.01, 2);
+  });
+});
+
+describe("the practice kit", () => {
+  it("is scheduled ahead in the music's own time, and goes round with the loop", async () => {
+    const context = new FakeContext();
+    let place = {
+      playing: true,
+      beat: 3.9,
+      beatSeconds: 0.5,
+      loop: { from: 0, to: 4 } as { from: number; to: number } | null,
+    };
+    const sampler = new Sampler(context as unknown as AudioContext, () => place);
+    const started = () =>
+      context.nodes.filter(({ kind }) => kind === "source").map(({ startedAt }) => startedAt);
+    sampler.play({
+      strikes: [
+        { beat: 0, voice: "kick", velocity: 1 },
+        { beat: 4, voice: "kick", velocity: 1 },
+      ],
+      alone: false,
+    });
+    await act(() => new Promise((resolve) => setTimeout(resolve, 60)));
+    // Beat 4 belongs to the next round.
+    expect(started()).toEqual([]);
+    place = { ...place, beat: 0.01 };
+    context.currentTime = 2;
+    await act(() => new Promise((resolve) => setTimeout(resolve, 60)));
+    place = { ...place, beat: 3.8, loop: null };
+    await act(() => new Promise((resolve) => setTimeout(resolve, 60)));
+    expect(started()).toEqual([expect.closeTo(2 + 0.2 * 0.5, 6)]);
+    sampler.play(null);
+  });
+
+  it("strikes once at once", () => {
+    const context = new FakeContext();
+    context.currentTime = 5;
+    new Sampler(context as unknown as AudioContext, () => ({
+      playing: false,
+      beat: 0,
+      beatSeconds: 1,
+      loop: null,
+    })).strike("snare", 0.5);
+    const [source] = context.nodes.filter(({ kind }) => kind === "source");
+    expect(source!.startedAt).toBeGreaterThanOrEqual(5);
+    expect(
+      context.nodes.find(({ to, kind }) => kind === "gain" && to.some((own) => own.kind === "gain"))!.gain
+        .value,
+    ).toBeCloseTo(0.25, 9);
+  });
+
+  it("starts from plain settings", () => {
+    expect(plainPlayerSettings).toMatchObject({ speed: 1, semitones: 0, monitorFilter: "everything" });
+  });
+});
