@@ -1,4 +1,4 @@
-/** Drums from the first look to the files: what is heard, what differs, put right, meant, brought in, taken along. */
+/** Drums from the first look to the files: what is heard, what differs, put right, intended, brought in, taken along. */
 import { readFile } from "node:fs/promises";
 import { Midi } from "@/core/formats/midiFile";
 import { expect } from "@playwright/test";
@@ -20,7 +20,7 @@ const file = (name: string, alter?: (hit: CountedHit, beat: number) => CountedHi
   return { name, mimeType: "audio/wav", buffer: Buffer.from(writeWav([samples, samples], rate, "int16")) };
 };
 
-test("drums are compared hit by hit, put right, meant, heard and taken along", async ({ page }) => {
+test("drums are compared hit by hit, put right, intended, heard and taken along", async ({ page }) => {
   const id = await beginStudyWith(page, file("Tin Lanterns.wav"));
   await addVersions(page, [
     // No kick in the middle of bars 3 and 7; the snare drags.
@@ -49,7 +49,7 @@ test("drums are compared hit by hit, put right, meant, heard and taken along", a
   const picture = page.getByRole("group", { name: /^Drum hits of bars 3 to 4/ });
   await expect(picture.getByText(/^Kick missing on bar 3 beat 3$/)).toBeAttached();
 
-  // Said to be meant it no longer counts, and undoing brings it back.
+  // Said to be intended it no longer counts, and undoing brings it back.
   await page.keyboard.press("Escape");
   await findings
     .locator("li", { hasText: "Kick: 2 hits missing" })

@@ -1,4 +1,4 @@
-/** The rebuilder's first hour: the grid seen and corrected, the version lined up, changes that are meant. */
+/** The rebuilder's first hour: the grid seen and corrected, the version lined up, changes that are intended. */
 import { expect } from "@playwright/test";
 import {
   addVersions,

@@ -121,19 +121,21 @@ it("hears drum hits, and what of them is missing in a version", async () => {
   expect(scoreOf("timing")).toBeGreaterThan(97);
 });
 
-it("takes what is meant into account", async () => {
+it("takes what is intended into account", async () => {
   const reference = await file("reference.wav", pieceWav({ seconds: 16 }));
   const faster = await file("faster.wav", pieceWav({ seconds: 16, bpm: 126, seed: 2 }));
-  const tempoOf = (...meant: string[]) => {
-    const output = compareOutputSchema.parse(JSON.parse(run("compare", reference, faster, ...meant).stdout));
+  const tempoOf = (...intended: string[]) => {
+    const output = compareOutputSchema.parse(
+      JSON.parse(run("compare", reference, faster, ...intended).stdout),
+    );
     return { score: output.aspects.find((a) => a.name === "tempo")!.score!, output };
   };
   const strict = tempoOf();
   expect(strict.score).toBeLessThan(10);
   expect(strict.output.found.tempoRatio).toBeCloseTo(126 / 120, 3);
-  const meant = tempoOf("--tempo", "126");
-  expect(meant.score).toBeGreaterThan(99);
-  expect(meant.output.intended.tempoRatio).toBeCloseTo(126 / 120, 3);
+  const intended = tempoOf("--tempo", "126");
+  expect(intended.score).toBeGreaterThan(99);
+  expect(intended.output.intended.tempoRatio).toBeCloseTo(126 / 120, 3);
   expect(run("compare", reference, faster, "--tempo", "fast").status).toBe(2);
 });
 

@@ -65,7 +65,7 @@ export const compareOutputSchema = z.object({
       versionEnd: z.number(),
     }),
   ),
-  /** What was said to be meant. */
+  /** What was said to be intended. */
   intended: z.object({ semitones: z.number(), tempoRatio: z.number() }),
   /** What lining up found. */
   found: z.object({ semitones: level, tempoRatio: z.number() }),

@@ -14,7 +14,7 @@ export function writtenPlace(song: Song, { time }: Note): { beat: number; off: n
   const from = round(((time - song.leadInSeconds) * song.bpm * finest) / 60) - finest;
   let best = { beat: 0, off: Infinity };
   for (let k = max(0, from); k <= from + 2 * finest; k++) {
-    // Of steps at the same distance the coarser one is meant.
+    // Of steps at the same distance the coarser one is intended.
     if (k % 2 !== 0 && k % 3 !== 0) continue;
     const off = time - timeOf(song, k / finest);
     if (abs(off) < abs(best.off) - (k % (finest / 4) === 0 ? -1e-3 : 1e-3)) best = { beat: k / finest, off };

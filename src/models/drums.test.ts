@@ -37,8 +37,8 @@ describe("places in words", () => {
 });
 
 describe("findings", () => {
-  const findings = (version: typeof reference, meant: Parameters<typeof drumFindings>[3] = []) =>
-    drumFindings(against(version), 4, defaultAspectWeights, meant);
+  const findings = (version: typeof reference, intended: Parameters<typeof drumFindings>[3] = []) =>
+    drumFindings(against(version), 4, defaultAspectWeights, intended);
 
   it("are none where both are the same", () => {
     expect(findings(reference)).toEqual([]);
@@ -66,7 +66,7 @@ describe("findings", () => {
     expect(Math.abs(promised - lacking)).toBeLessThan(0.5);
   });
 
-  it("leave out what is meant", () => {
+  it("leave out what is intended", () => {
     const version = changed((hit) => (hit.voice === "snare" ? { ...hit, time: hit.time + 0.03 } : hit));
     expect(findings(version, [{ voice: "snare", kind: "timing" }])).toEqual([]);
   });

@@ -141,8 +141,8 @@ export interface DrumFinding {
   voice: DrumVoice | null;
   /** Bar in which it first shows; null where it is everywhere. */
   bar: number | null;
-  /** What is to be said if it is meant. */
-  meant: IntendedDifference;
+  /** What is to be said if it is intended. */
+  intended: IntendedDifference;
 }
 
 const plural = (count: number, word: string) => `${count} ${word}${count === 1 ? "" : "s"}`;
@@ -210,7 +210,7 @@ function sentenceOf(report: DrumReport, beatsPerBar: number): Pick<DrumFinding, 
   }
 }
 
-const meantKind: Record<DrumReport["kind"], IntendedDifference["kind"]> = {
+const intendedKind: Record<DrumReport["kind"], IntendedDifference["kind"]> = {
   missing: "missing",
   extra: "extra",
   early: "timing",
@@ -227,10 +227,10 @@ export function drumFindings(
   compared: ComparedDrums,
   beatsPerBar: number,
   weights: Record<MixAspect, number>,
-  meant: readonly IntendedDifference[],
+  intended: readonly IntendedDifference[],
 ): DrumFinding[] {
-  const isMeant = (own: IntendedDifference) =>
-    meant.some(({ kind, voice }) => kind === own.kind && voice === own.voice);
+  const isIntended = (own: IntendedDifference) =>
+    intended.some(({ kind, voice }) => kind === own.kind && voice === own.voice);
   const scores = scoresOfDrums(compared);
   const whole = drumScore(scores, weights);
   if (whole === null) return [];
@@ -239,7 +239,7 @@ export function drumFindings(
   const hitsWeight = compared.voices.reduce((sum, { weight }) => sum + weight, 0) || 1;
   const effective = (of: "timing" | "accents", without: DrumVoice) => {
     const counting = compared.voices.filter(
-      (own) => own[of] !== null && !isMeant({ kind: of, voice: own.voice }),
+      (own) => own[of] !== null && !isIntended({ kind: of, voice: own.voice }),
     );
     const weight = counting.reduce((sum, own) => sum + Math.sqrt(own.weight), 0) || 1;
     return Math.sqrt(
@@ -261,8 +261,8 @@ export function drumFindings(
       : mended({ accents: scoreOf(effective("accents", voice), measureRules.accents) });
   };
   const found = drumReports(compared, beatsPerBar).flatMap((report): DrumFinding[] => {
-    const own = { kind: meantKind[report.kind], voice: report.voice };
-    if (isMeant(own)) return [];
+    const own = { kind: intendedKind[report.kind], voice: report.voice };
+    if (isIntended(own)) return [];
     return [
       {
         key: `${report.voice} ${report.kind}`,
@@ -270,7 +270,7 @@ export function drumFindings(
         points: worth(report),
         voice: report.voice,
         bar: report.places.length > 0 ? Math.floor(report.places[0]! / beatsPerBar + 1e-6) + 1 : null,
-        meant: own,
+        intended: own,
       },
     ];
   });
@@ -287,7 +287,7 @@ export function drumFindings(
       points: mended({ swing: 100 }),
       voice: null,
       bar: null,
-      meant: { kind: "swing", voice: null },
+      intended: { kind: "swing", voice: null },
     });
   }
   return found.sort((a, b) => b.points - a.points);
@@ -316,8 +316,8 @@ export function agreementByBar(
   beatsPerBar: number,
 ): Map<number, { agrees: number; all: number }> {
   const bars = new Map<number, { agrees: number; all: number }>();
-  for (const { reference, version, kind, reliable, meant } of hits) {
-    if (meant || (!reliable && kind !== "agrees")) continue;
+  for (const { reference, version, kind, reliable, intended } of hits) {
+    if (intended || (!reliable && kind !== "agrees")) continue;
     const bar = Math.floor((reference ?? version)!.quantised / beatsPerBar + 1e-6) + 1;
     const own = bars.get(bar) ?? { agrees: 0, all: 0 };
     const weight = kind === "agrees" ? 2 : 1;

@@ -60,7 +60,7 @@ export function comparedOver(
   drums: { reference: CountedDrums; version: CountedDrums | null },
   aligned: AlignedBars | null,
   bars: BarRange | null,
-  meant: readonly IntendedDifference[],
+  intended: readonly IntendedDifference[],
 ): ComparedDrums | null {
   if (!reference || !version || !drums.version || !aligned) return null;
   const spans = bars ? spansWithin(aligned.spans, bars) : aligned.spans;
@@ -69,7 +69,7 @@ export function comparedOver(
     side(reference, drums.reference, aligned.reference),
     side(version, drums.version, aligned.version),
     spans,
-    meant,
+    intended,
   );
 }
 
@@ -115,7 +115,7 @@ const uncompared = (own: PlacedHit<CountedHit>): ComparedHit => ({
   timingDeviation: null,
   velocityDifference: null,
   reliable: true,
-  meant: false,
+  intended: false,
   masked: false,
 });
 

@@ -19,8 +19,8 @@ const spans = [{ referenceFirst: 1, versionFirst: 1, bars: 8 }];
 const reference = drumsAsWritten(written, grid);
 const changed = (alter: (hit: CountedHit, beat: number) => CountedHit | null) =>
   drumsAsWritten(written, grid, { alter });
-const compared = (version: CountedDrums, meant: IntendedDifference[] = []) =>
-  compareDrums(side(reference), side(version), spans, meant);
+const compared = (version: CountedDrums, intended: IntendedDifference[] = []) =>
+  compareDrums(side(reference), side(version), spans, intended);
 
 describe("drums against drums", () => {
   it("agree with themselves in everything", () => {
@@ -188,7 +188,7 @@ describe("drums against drums", () => {
     expect(own.hits.every((hit) => hit.version!.bar >= 5)).toBe(true);
   });
 
-  it("leave out what is meant", () => {
+  it("leave out what is intended", () => {
     const version = changed((hit) => (hit.voice === "hat" ? null : hit));
     expect(compared(version).pattern).toBeLessThan(0.8);
     const own = compared(version, [{ voice: "hat", kind: "missing" }]);

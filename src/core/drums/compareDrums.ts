@@ -18,13 +18,13 @@ import { byVoice, drumVoiceSchema, type DrumVoice } from "./voices";
 
 const { min, sqrt } = Math;
 
-/** Differences of drums that are meant: of one voice, or of all in swing. */
-export const meantKinds = ["missing", "extra", "otherVoice", "timing", "accents", "swing"] as const;
-export const meantDifferenceSchema = z.object({
+/** Differences of drums that are intended: of one voice, or of all in swing. */
+export const intendedKinds = ["missing", "extra", "otherVoice", "timing", "accents", "swing"] as const;
+export const intendedDifferenceSchema = z.object({
   voice: drumVoiceSchema.nullable(),
-  kind: z.enum(meantKinds),
+  kind: z.enum(intendedKinds),
 });
-export type IntendedDifference = z.infer<typeof meantDifferenceSchema>;
+export type IntendedDifference = z.infer<typeof intendedDifferenceSchema>;
 
 /** One side: its drums, and the grid that coverage is counted on. */
 export interface DrumSide {
@@ -50,7 +50,7 @@ export interface ComparedHit {
   /** Whether it is unlikely to be a mistake of hearing. */
   reliable: boolean;
   /** Whether it is missing, or there in addition, on purpose. */
-  meant: boolean;
+  intended: boolean;
   /** Another voice of its kind sounds with it on either side: how hard it is struck, or whether at all, can hardly be told. */
   masked: boolean;
 }
@@ -104,16 +104,16 @@ const leastFaint: Fraction = 0.12;
 /**
  * Compares over coverage; the version's tempo does not matter, since both are counted in beats.
  *
- * @param meant differences that are wanted: they are left out of every number.
+ * @param intended differences that are wanted: they are left out of every number.
  */
 export function compareDrums(
   reference: DrumSide,
   version: DrumSide,
   spans: readonly CoverageSpan[],
-  meant: readonly IntendedDifference[] = [],
+  intended: readonly IntendedDifference[] = [],
 ): ComparedDrums {
-  const isMeant = (kind: IntendedDifference["kind"], voice: DrumVoice | null) =>
-    meant.some((own) => own.kind === kind && own.voice === voice);
+  const isIntended = (kind: IntendedDifference["kind"], voice: DrumVoice | null) =>
+    intended.some((own) => own.kind === kind && own.voice === voice);
   const { beatsPerBar } = reference.grid;
   const shape: BarShape = { beatsPerBar, stepsPerBeat: stepsPerBeat(beatsPerBar) };
   const stepBeats = 1 / shape.stepsPerBeat;
@@ -174,8 +174,8 @@ export function compareDrums(
     for (const [x, y] of [...same.pairs, ...heardTheirs.pairs, ...heardOurs.pairs])
       hits.push(agreeing(x, y, null));
     for (const [x, y] of other.pairs) hits.push(agreeing(x, y, y.hit.voice));
-    for (const x of other.missing) hits.push(alone(x, "missing", isMeant("missing", x.hit.voice)));
-    for (const y of other.extra) hits.push(alone(y, "extra", isMeant("extra", y.hit.voice)));
+    for (const x of other.missing) hits.push(alone(x, "missing", isIntended("missing", x.hit.voice)));
+    for (const y of other.extra) hits.push(alone(y, "extra", isIntended("extra", y.hit.voice)));
   }
   normaliseVelocityDifferences(hits);
   removeCommonShift(hits);
@@ -197,7 +197,7 @@ export function compareDrums(
   return {
     ...summary,
     hits,
-    ...drumGaps(summary, meant),
+    ...drumGaps(summary, intended),
     bars: spans.reduce((sum, { bars }) => sum + bars, 0),
   };
 }
@@ -255,11 +255,11 @@ const agreeing = (reference: Placed, version: Placed, otherVoice: DrumVoice | nu
   timingDeviation: version.offset - reference.offset,
   velocityDifference: velocityLevel(version.hit.velocity) - velocityLevel(reference.hit.velocity),
   reliable: true,
-  meant: false,
+  intended: false,
   masked: false,
 });
 
-const alone = (own: Placed, kind: "missing" | "extra", meant: boolean): ComparedHit => ({
+const alone = (own: Placed, kind: "missing" | "extra", intended: boolean): ComparedHit => ({
   voice: own.hit.voice,
   reference: kind === "missing" ? own : null,
   version: kind === "extra" ? own : null,
@@ -268,7 +268,7 @@ const alone = (own: Placed, kind: "missing" | "extra", meant: boolean): Compared
   timingDeviation: null,
   velocityDifference: null,
   reliable: own.hit.confidence >= sureAt,
-  meant,
+  intended,
   masked: false,
 });
 
@@ -290,7 +290,7 @@ function voiceOf(voice: DrumVoice, hits: readonly ComparedHit[], shape: BarShape
   const matched = hits.filter(({ kind }) => kind === "agrees");
   const weights = weightsOf(hits);
   // What is intended does not count against the voice.
-  const isIntended = (kind: "missing" | "extra") => hits.some((hit) => hit.kind === kind && hit.meant);
+  const isIntended = (kind: "missing" | "extra") => hits.some((hit) => hit.kind === kind && hit.intended);
   const whole =
     weights.agreed +
     (isIntended("missing") ? 0 : weights.missing) +
@@ -321,7 +321,7 @@ function voiceOf(voice: DrumVoice, hits: readonly ComparedHit[], shape: BarShape
         : null,
     accents: steps.size > 1 ? effective("harder") : null,
     matched: matched.length,
-    missing: hits.filter(({ kind, meant }) => kind === "missing" && !meant).length,
-    extra: hits.filter(({ kind, meant }) => kind === "extra" && !meant).length,
+    missing: hits.filter(({ kind, intended }) => kind === "missing" && !intended).length,
+    extra: hits.filter(({ kind, intended }) => kind === "extra" && !intended).length,
   };
 }

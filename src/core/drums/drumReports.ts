@@ -113,11 +113,11 @@ const isDrawnBy =
       ([other, own]) => other !== voice && own * late > 0 && abs(own) >= drawing * abs(late),
     );
 
-/** What lacks or is too much of a voice, as far as it is sure and not meant. */
+/** What lacks or is too much of a voice, as far as it is sure and not intended. */
 function lackingReports(voice: DrumVoice, own: readonly ComparedHit[]): DrumReport[] {
   return (["missing", "extra"] as const).flatMap((kind): DrumReport[] => {
     const places = own
-      .filter((hit) => hit.kind === kind && hit.reliable && !hit.meant)
+      .filter((hit) => hit.kind === kind && hit.reliable && !hit.intended)
       .map((hit) => (hit.reference ?? hit.version)!.quantised);
     return places.length > 0 ? [{ kind, voice, places, amount: null }] : [];
   });

@@ -38,7 +38,7 @@ describe("a corrected grid", () => {
 
   it("takes bar 1 at 0:00 for what it says", () => {
     expect(isEmptyCorrection({ barOneAt: 0 })).toBe(false);
-    // The nearest beat is half a second on: too far to be meant.
+    // The nearest beat is half a second on: too far to be intended.
     expect(barStart(corrected({ barOneAt: 0 }), 1)).toBeCloseTo(0, 9);
   });
 

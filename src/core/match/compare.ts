@@ -158,7 +158,7 @@ function comparedTempo(
 ): ComparedMeasure {
   if (intended.bpm !== null && version.bpm !== null) {
     const { percent, foldedBy } = tempoGap(intended.bpm, version.bpm);
-    const remark = `Meant to be at ${intended.bpm.toFixed(2)} BPM; compared with that.`;
+    const remark = `Intended to be at ${intended.bpm.toFixed(2)} BPM; compared with that.`;
     return measured("tempo", intended.bpm, version.bpm * foldedBy, percent, remark);
   }
   if (reference.bpm === null || version.bpm === null) {

@@ -24,12 +24,12 @@ export interface ComparedBeat {
 
 /** Shares that chords and bars have in common, for every transposition that could be intended. */
 export interface PlanSummary {
-  /** By semitones 0–11 by which the version is meant to sound higher; null where one side has no chords. */
+  /** By semitones 0–11 by which the version is intended to sound higher; null where one side has no chords. */
   chordOverlaps: (Fraction | null)[];
   formOverlap: Fraction | null;
 }
 
-/** What is in common where the version is meant to sound some semitones higher. */
+/** What is in common where the version is intended to sound some semitones higher. */
 export const planOverlap = ({ chordOverlaps, formOverlap }: PlanSummary, semitones: number) => ({
   chordOverlap: chordOverlaps[((semitones % 12) + 12) % 12] ?? null,
   formOverlap,
@@ -85,7 +85,7 @@ function agree(a: Chord | null, b: Chord | null): boolean {
 }
 
 /**
- * @param semitones by which the version is meant to sound higher; its chords are brought back by them.
+ * @param semitones by which the version is intended to sound higher; its chords are brought back by them.
  */
 export function comparePlans(
   reference: PlanSide,

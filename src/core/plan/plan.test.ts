@@ -166,7 +166,7 @@ describe("two plans", () => {
     expect(compared.beats.filter(({ agrees }) => !agrees).map(({ beat }) => beat)).toEqual([16, 17, 18, 19]);
   });
 
-  it("agree where a transposition is meant, and do not where it is not said", () => {
+  it("agree where a transposition is intended, and do not where it is not said", () => {
     const higher = side(transposedChords(reference.plan.chords, 3), reference.grid);
     expect(comparePlans(reference, higher, whole, 3).chordOverlap).toBe(1);
     expect(comparePlans(reference, higher, whole, 0).chordOverlap).toBeLessThan(0.5);

@@ -3,7 +3,7 @@
  * pages show it with what is still on its way, and the server checks it as a whole.
  */
 import { z } from "zod";
-import { meantDifferenceSchema } from "../drums/compareDrums";
+import { intendedDifferenceSchema } from "../drums/compareDrums";
 import { drumCorrectionSchema } from "../drums/correction";
 import { fastestTyped, gridCorrectionSchema, slowestTyped } from "../grid/correction";
 import { mixAspects } from "../match";
@@ -57,7 +57,7 @@ export const intendedSchema = z.object({
     .max(fastestTyped, `a tempo can be ${fastestTyped} BPM at most`)
     .nullable(),
   semitones: z.number().int().min(-24, "24 semitones are the most").max(24, "24 semitones are the most"),
-  drums: z.array(meantDifferenceSchema).max(100).readonly().optional(),
+  drums: z.array(intendedDifferenceSchema).max(100).readonly().optional(),
 });
 
 const id = z.string().min(1).max(64);

@@ -145,15 +145,15 @@ describe("scores", () => {
     expect(first!.elements).toEqual({});
   });
 
-  it("forgive what is meant: another tempo, another key", () => {
+  it("forgive what is intended: another tempo, another key", () => {
     const apart = new Map([["t1", pair(analysis({ bpm: 124 }), 3)]]);
     const strict = scoresOfVersions(study([], [track(1)]), apart)[0]!;
     expect(strict.aspects.tempo).toBeLessThan(5);
     expect(strict.aspects.harmony).toBeCloseTo(100 * 2 ** -2.9, 6);
-    const meant = { ...study([], [track(1)]), intended: { bpm: 124, semitones: 3 } };
-    expect(scoresOfVersions(meant, apart)[0]!.aspects).toMatchObject({ tempo: 100, harmony: 100 });
+    const intended = { ...study([], [track(1)]), intended: { bpm: 124, semitones: 3 } };
+    expect(scoresOfVersions(intended, apart)[0]!.aspects).toMatchObject({ tempo: 100, harmony: 100 });
     // An octave apart is the same key.
-    const octave = { ...meant, intended: { bpm: 124, semitones: -9 } };
+    const octave = { ...intended, intended: { bpm: 124, semitones: -9 } };
     expect(scoresOfVersions(octave, apart)[0]!.aspects.harmony).toBe(100);
     const unpitched = new Map([["t1", pair(analysis(), null)]]);
     expect(scoresOfVersions(study([], [track(1)]), unpitched)[0]!.aspects.harmony).toBeNull();

@@ -4,7 +4,7 @@ import { points } from "@/models/format";
 import { voiceNames, type IntendedDifference } from "@/core/drums";
 import type { DrumFinding } from "@/models/drums";
 
-const meantWords: Record<IntendedDifference["kind"], string> = {
+const intendedWords: Record<IntendedDifference["kind"], string> = {
   missing: "fewer hits",
   extra: "more hits",
   otherVoice: "different voice",
@@ -14,19 +14,19 @@ const meantWords: Record<IntendedDifference["kind"], string> = {
 };
 
 const nameOf = ({ voice, kind }: IntendedDifference) =>
-  voice ? `${voiceNames[voice]}: ${meantWords[kind]}` : `${meantWords[kind]}`;
+  voice ? `${voiceNames[voice]}: ${intendedWords[kind]}` : `${intendedWords[kind]}`;
 
 /** What is different and what to do, the most valuable first; anything can be marked as intended. */
 export function DrumFindings({
   findings,
-  meant,
+  intended,
   onGo,
-  onMeant,
+  onIntended,
 }: {
   findings: readonly DrumFinding[];
-  meant: readonly IntendedDifference[];
+  intended: readonly IntendedDifference[];
   onGo(finding: DrumFinding): void;
-  onMeant(next: IntendedDifference[], label: string): void;
+  onIntended(next: IntendedDifference[], label: string): void;
 }) {
   return (
     <>
@@ -46,7 +46,10 @@ export function DrumFindings({
                 className="plain-button underlined small-text soft"
                 title="This difference is intended and should not count"
                 onClick={() =>
-                  onMeant([...meant, finding.meant], `Marked as intended: ${nameOf(finding.meant)}`)
+                  onIntended(
+                    [...intended, finding.intended],
+                    `Marked as intended: ${nameOf(finding.intended)}`,
+                  )
                 }
               >
                 Intended
@@ -55,10 +58,10 @@ export function DrumFindings({
           ))}
         </ul>
       )}
-      {meant.length > 0 && (
+      {intended.length > 0 && (
         <p className="small-text soft">
           Intended differences:{" "}
-          {meant.map((own, i) => (
+          {intended.map((own, i) => (
             <span key={nameOf(own)}>
               {i > 0 && ", "}
               {nameOf(own)}{" "}
@@ -67,8 +70,8 @@ export function DrumFindings({
                 className="plain-button underlined"
                 aria-label={`${nameOf(own)} is not intended`}
                 onClick={() =>
-                  onMeant(
-                    meant.filter((other) => other !== own),
+                  onIntended(
+                    intended.filter((other) => other !== own),
                     `No longer intended: ${nameOf(own)}`,
                   )
                 }

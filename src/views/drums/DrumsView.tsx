@@ -51,8 +51,8 @@ export function DrumsView({ model: sent }: { model: DrumModel }) {
     [sent, study],
   );
   const playback = usePlayback();
-  const meant = study.intended.drums ?? nothingIntended;
-  const shown = useDrums(model, aligned, meant);
+  const intended = study.intended.drums ?? nothingIntended;
+  const shown = useDrums(model, aligned, intended);
   const [chosen, setChosen] = useState<ChosenHit | null>(null);
   const [isTypical, setTypical] = useState(false);
   const { reference } = model;
@@ -69,10 +69,10 @@ export function DrumsView({ model: sent }: { model: DrumModel }) {
             { reference: settled.reference, version: settled.version },
             aligned,
             selected,
-            meant,
+            intended,
           )
         : settled.compared),
-    [model, settled, aligned, selected, meant],
+    [model, settled, aligned, selected, intended],
   );
   const height = usePictureHeight();
 
@@ -107,7 +107,7 @@ export function DrumsView({ model: sent }: { model: DrumModel }) {
   const voices = voicesIn([shown.reference.hits, shown.version?.hits ?? []]);
   const rows = voices.length > 0 ? voices : [...drumVoices.slice(0, 1)];
   const compares = shown.compared !== null;
-  const findings = scope ? drumFindings(scope, beatsPerBar, study.aspectWeights, meant) : [];
+  const findings = scope ? drumFindings(scope, beatsPerBar, study.aspectWeights, intended) : [];
   const score = scope ? drumScore(scoresOfDrums(scope), study.aspectWeights) : null;
   const before = scoresBefore && drumScore(scoresBefore.aspects, study.aspectWeights);
   const inScope = (bar: number) => !selected || (bar >= selected.first && bar <= selected.last);
@@ -127,7 +127,7 @@ export function DrumsView({ model: sent }: { model: DrumModel }) {
     aligned,
     set,
   });
-  const setMeant = (next: IntendedDifference[], label: string) =>
+  const setIntended = (next: IntendedDifference[], label: string) =>
     editStudy(label, { intended: { ...study.intended, drums: next } });
 
   return (
@@ -212,8 +212,8 @@ export function DrumsView({ model: sent }: { model: DrumModel }) {
           {compares && (
             <DrumFindings
               findings={findings.slice(0, 6)}
-              meant={meant}
-              onMeant={setMeant}
+              intended={intended}
+              onIntended={setIntended}
               onGo={({ bar }) => {
                 if (bar === null) return;
                 setTypical(false);

@@ -44,9 +44,10 @@ export function HitMarks({
   answered(bar: number): boolean;
 }) {
   const { x, lineY, row, reach } = geometry;
-  const { reference, version, kind, timingDeviation, velocityDifference, voice, meant, reliable } = compared;
+  const { reference, version, kind, timingDeviation, velocityDifference, voice, intended, reliable } =
+    compared;
   const place = voices.indexOf(voice);
-  if (place < 0 || meant) return null;
+  if (place < 0 || intended) return null;
   const y = lineY(place);
   if (kind === "missing") {
     if (!reliable || !answered(reference!.bar)) return null;

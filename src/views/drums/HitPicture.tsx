@@ -181,7 +181,7 @@ export function HitPicture({
     const at = x(own.beat);
     const y = lineY(place);
     const tip = y + up * Math.max(5, reach * own.hit.velocity);
-    const isExtra = compared.kind === "extra" && !compared.meant;
+    const isExtra = compared.kind === "extra" && !compared.intended;
     return (
       <g
         key={`${side} ${hitKey(own)}`}

@@ -36,7 +36,7 @@ const compared = placed.map((reference): ComparedHit => ({
   otherVoice: null,
   masked: false,
   reliable: true,
-  meant: false,
+  intended: false,
 }));
 
 describe("drum hits by the keyboard", () => {

@@ -45,7 +45,7 @@ export function ChordLines({
   only: { first: number; last: number } | null;
   chosen: ChosenChord | null;
   onChoose(chord: ChosenChord): void;
-  /** Keys pressed on the chosen chord; true where the key meant something. */
+  /** Keys pressed on the chosen chord; true where the key did something. */
   onKey(event: KeyboardEvent): boolean;
 }) {
   const playback = usePlayback();
