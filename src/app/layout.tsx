@@ -2,9 +2,7 @@ import type { Metadata } from "next";
 import { headers } from "next/headers";
 import type { ReactNode } from "react";
 import "@fontsource-variable/atkinson-hyperlegible-next";
-import "./theme.scss";
-import "./shell.scss";
-import "./views.scss";
+import "./styles.scss";
 import { Notices } from "@/components/Notices";
 
 export const metadata: Metadata = {

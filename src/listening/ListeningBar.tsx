@@ -1,7 +1,8 @@
 "use client";
 
-import { useEffect, useRef, type ReactNode } from "react";
+import { useRef, type ReactNode } from "react";
 import { Dropdown } from "react-bootstrap";
+import { useFrames } from "@/components/useFrames";
 import { clock, fixed, signed } from "@/models/format";
 import type { BarRange } from "@/core/grid/grid";
 import { semitonesOfRatio } from "@/core/units";
@@ -32,21 +33,13 @@ export function ListeningBar({ versionName, bars }: { versionName: string | null
   const { settings, playing, waiting, trim, equalLoudness, available, trouble, looping, blind } = playback;
   const place = useRef<HTMLSpanElement>(null);
   const time = useRef<HTMLSpanElement>(null);
-  useEffect(() => {
-    let frame = 0;
-    const show = () => {
-      const at = playback.place();
-      const seconds = clock(playback.position(), true);
-      if (place.current)
-        place.current.textContent = at
-          ? `${at.bar} : ${(Math.floor(at.beat * 10) / 10).toFixed(1)}`
-          : seconds;
-      if (time.current) time.current.textContent = at ? seconds : "";
-      frame = requestAnimationFrame(show);
-    };
-    show();
-    return () => cancelAnimationFrame(frame);
-  }, [playback]);
+  useFrames(() => {
+    const at = playback.place();
+    const seconds = clock(playback.position(), true);
+    if (place.current)
+      place.current.textContent = at ? `${at.bar} : ${(Math.floor(at.beat * 10) / 10).toFixed(1)}` : seconds;
+    if (time.current) time.current.textContent = at ? seconds : "";
+  });
 
   const ready = available.reference || available.version;
   const trimmed =

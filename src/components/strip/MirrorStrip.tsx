@@ -7,6 +7,7 @@ import { usePlayback } from "@/listening/Playback";
 import type { CoverageSpan } from "@/core/align/coverage";
 import { barsIn, spanOfBars, type BarRange, type Grid } from "@/core/grid/grid";
 import { shortestSpan, timesOf, type AlignedBars, type Span } from "@/core/study";
+import { useFrames } from "@/components/useFrames";
 import { useStoredCurve } from "@/components/useStoredCurve";
 import { useThemeInks } from "@/components/useThemeInks";
 import { fineContext, useWidth } from "@/components/useWidth";
@@ -122,20 +123,13 @@ export function MirrorStrip({
     [onSelect],
   );
 
-  useEffect(() => {
-    let frame = 0;
-    const show = () => {
-      const element = playhead.current;
-      if (element) {
-        const share = (playback.position() - from) / (to - from);
-        element.style.visibility = share >= 0 && share <= 1 ? "visible" : "hidden";
-        element.style.left = `${100 * share}%`;
-      }
-      frame = requestAnimationFrame(show);
-    };
-    show();
-    return () => cancelAnimationFrame(frame);
-  }, [playback, from, to]);
+  useFrames(() => {
+    const element = playhead.current;
+    if (!element) return;
+    const share = (playback.position() - from) / (to - from);
+    element.style.visibility = share >= 0 && share <= 1 ? "visible" : "hidden";
+    element.style.left = `${100 * share}%`;
+  });
 
   const timeAt = (event: PointerEvent) => {
     const box = canvas.current!.getBoundingClientRect();

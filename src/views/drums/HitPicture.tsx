@@ -1,7 +1,8 @@
 "use client";
 
-import { useEffect, useRef, type KeyboardEvent, type MouseEvent } from "react";
+import { useRef, type KeyboardEvent, type MouseEvent } from "react";
 import { signed } from "@/models/format";
+import { useFrames } from "@/components/useFrames";
 import { useNotices } from "@/components/Notices";
 import { useWidth } from "@/components/useWidth";
 import {
@@ -96,19 +97,14 @@ export function HitPicture({
   const reach = row * 0.43;
   const thick = bars <= 2 ? 5 : bars <= 4 ? 4 : 3;
 
-  useEffect(() => {
-    let id = requestAnimationFrame(function draw() {
-      const beat = position();
-      const inside = beat !== null && beat >= firstBeat && beat < firstBeat + beats;
-      playhead.current?.setAttribute("visibility", inside ? "visible" : "hidden");
-      if (inside) {
-        const at = String(x(beat));
-        playhead.current?.setAttribute("x1", at);
-        playhead.current?.setAttribute("x2", at);
-      }
-      id = requestAnimationFrame(draw);
-    });
-    return () => cancelAnimationFrame(id);
+  useFrames(() => {
+    const beat = position();
+    const inside = beat !== null && beat >= firstBeat && beat < firstBeat + beats;
+    playhead.current?.setAttribute("visibility", inside ? "visible" : "hidden");
+    if (!inside) return;
+    const at = String(x(beat));
+    playhead.current?.setAttribute("x1", at);
+    playhead.current?.setAttribute("x2", at);
   });
 
   const order: ChosenHit[] = hits.flatMap((compared) => [

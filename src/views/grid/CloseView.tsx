@@ -2,6 +2,7 @@
 
 import { useEffect, useMemo, useRef, useState } from "react";
 import { fixed } from "@/models/format";
+import { useFrames } from "@/components/useFrames";
 import { floatsOf, useStoredCurve, type StoredCurve } from "@/components/useStoredCurve";
 import { useThemeInks } from "@/components/useThemeInks";
 import { fineContext, useWidth } from "@/components/useWidth";
@@ -124,21 +125,13 @@ export function CloseView({
     context.fillRect(0, Math.round(middle) - 0.5, width, 1);
   }, [width, halves, inks, firstBeat, lastBeat, beatsPerBar, upper.kind]);
 
-  useEffect(() => {
-    let frame = 0;
-    const show = () => {
-      const element = playhead.current;
-      if (element) {
-        const share = (playback.position() - upperFrom) / (upperTo - upperFrom);
-        element.style.visibility =
-          upper.kind === "reference" && share >= 0 && share <= 1 ? "visible" : "hidden";
-        element.style.left = `${100 * share}%`;
-      }
-      frame = requestAnimationFrame(show);
-    };
-    show();
-    return () => cancelAnimationFrame(frame);
-  }, [playback, upperFrom, upperTo, upper.kind]);
+  useFrames(() => {
+    const element = playhead.current;
+    if (!element) return;
+    const share = (playback.position() - upperFrom) / (upperTo - upperFrom);
+    element.style.visibility = upper.kind === "reference" && share >= 0 && share <= 1 ? "visible" : "hidden";
+    element.style.left = `${100 * share}%`;
+  });
 
   const milliseconds = 1000 * (upperTo - upperFrom);
   const marks = marksBetween(grid, firstBeat, lastBeat);

@@ -1,6 +1,7 @@
 "use client";
 
-import { useEffect, useMemo, useRef, type KeyboardEvent } from "react";
+import { useMemo, useRef, type KeyboardEvent } from "react";
+import { useFrames } from "@/components/useFrames";
 import { chordName, chordWords } from "@/core/harmony/chords";
 import type { PlacedChord } from "@/core/harmony/harmonyEstimate";
 import type { Spelling } from "@/core/harmony/notes";
@@ -58,31 +59,23 @@ export function ChordLines({
     [beats],
   );
 
-  useEffect(() => {
-    let frame = 0;
-    const show = () => {
-      const line = playhead.current;
-      const beat = beatAt(grid, playback.position());
-      const at = rows.findIndex(
-        ({ firstBar, bars }) =>
-          beat >= (firstBar - 1) * beatsPerBar && beat < (firstBar - 1 + bars) * beatsPerBar,
-      );
-      const row = at < 0 ? null : (box.current?.children[at] as HTMLElement | undefined);
-      if (line) {
-        line.style.visibility = row ? "visible" : "hidden";
-        if (row) {
-          const music = row.querySelector<HTMLElement>(".chord-row-music")!;
-          const share = (beat - (rows[at]!.firstBar - 1) * beatsPerBar) / (rows[at]!.bars * beatsPerBar);
-          line.style.top = `${row.offsetTop}px`;
-          line.style.height = `${row.offsetHeight}px`;
-          line.style.left = `${music.offsetLeft + share * music.offsetWidth}px`;
-        }
-      }
-      frame = requestAnimationFrame(show);
-    };
-    show();
-    return () => cancelAnimationFrame(frame);
-  }, [grid, rows, beatsPerBar, playback]);
+  useFrames(() => {
+    const line = playhead.current;
+    if (!line) return;
+    const beat = beatAt(grid, playback.position());
+    const at = rows.findIndex(
+      ({ firstBar, bars }) =>
+        beat >= (firstBar - 1) * beatsPerBar && beat < (firstBar - 1 + bars) * beatsPerBar,
+    );
+    const row = at < 0 ? null : (box.current?.children[at] as HTMLElement | undefined);
+    line.style.visibility = row ? "visible" : "hidden";
+    if (!row) return;
+    const music = row.querySelector<HTMLElement>(".chord-row-music")!;
+    const share = (beat - (rows[at]!.firstBar - 1) * beatsPerBar) / (rows[at]!.bars * beatsPerBar);
+    line.style.top = `${row.offsetTop}px`;
+    line.style.height = `${row.offsetHeight}px`;
+    line.style.left = `${music.offsetLeft + share * music.offsetWidth}px`;
+  });
 
   const pick = (side: ChosenChord["side"], place: number, beat: number) => {
     onChoose({ side, place });
