@@ -109,9 +109,17 @@ describe("MIDI out", () => {
 });
 
 /** Bytes of a file written by hand after the Standard MIDI File 1.0 specification (1988). */
-function byHand({ type = 0, division = 96, channel = 9, endTicks = 384 } = {}): Uint8Array {
+function byHand({
+  type = 0,
+  division = 96,
+  channel = 9,
+  endTicks = 384,
+  metre = [4, 2],
+  microseconds = 500_000,
+} = {}): Uint8Array {
   const events = [
-    ...[0x00, 0xff, 0x58, 0x04, 4, 2, 24, 8],
+    ...[0x00, 0xff, 0x58, 0x04, ...metre, 24, 8],
+    ...[0x00, 0xff, 0x51, 0x03, microseconds >> 16, (microseconds >> 8) & 255, microseconds & 255],
     ...[0x00, 0x90 | channel, 36, 100, 0x30, 36, 0],
     ...[0x30, 38, 64, 0x30, 38, 0],
     ...[0x30, 31, 90, 0x30, 31, 0],
@@ -166,6 +174,20 @@ describe("MIDI in", () => {
   it("counts a part that ends a little after its last hit in whole bars", () => {
     expect(readDrumMidi(byHand({ endTicks: 300 }))).toMatchObject({ ok: true, value: { lengthQuarters: 4 } });
     expect(readDrumMidi(byHand({ endTicks: 768 }))).toMatchObject({ ok: true, value: { lengthQuarters: 8 } });
+  });
+
+  it("takes a tempo or metre that cannot be for none", () => {
+    const read = (change: Parameters<typeof byHand>[0]) => {
+      const outcome = readDrumMidi(byHand(change));
+      if (!outcome.ok) throw new Error(outcome.refusal.sentence);
+      return [outcome.value.bpm, outcome.value.lengthQuarters];
+    };
+    expect(read({})).toEqual([120, 4]);
+    expect(read({ microseconds: 0 })).toEqual([null, 4]);
+    expect(read({ microseconds: 0xffffff })).toEqual([null, 4]);
+    expect(read({ metre: [0, 2] })).toEqual([120, 4]);
+    expect(read({ metre: [4, 255] })).toEqual([120, 4]);
+    expect(read({ metre: [3, 2] })).toEqual([120, 6]);
   });
 
   it.each<[string, Uint8Array, RegExp]>([

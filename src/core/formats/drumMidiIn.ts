@@ -3,6 +3,7 @@ import { voiceOfNote } from "../drums/generalMidi";
 import type { ImportedPattern } from "../drums/correction";
 import type { DrumVoice } from "../drums/voices";
 import { refuse, success, type Outcome } from "../outcome";
+import { bpmRange } from "../ranges";
 import type { Bpm } from "../units";
 import { Midi, type MidiFile } from "./midiFile";
 
@@ -30,6 +31,8 @@ export interface ReadDrumPart {
 }
 
 const longestFile = 5_000_000;
+/** Bars from 1/8 to 16/4, in quarters. */
+const [shortestBar, longestBar] = [0.5, 16];
 const drumChannel = 9;
 
 const asText = (bytes: Uint8Array, at: number) => String.fromCharCode(...bytes.subarray(at, at + 4));
@@ -66,6 +69,12 @@ function faultOf(bytes: Uint8Array): Outcome<never> | null {
   return null;
 }
 
+/** Length of a bar of a metre; of four quarters where the file names one that cannot be. */
+function quartersOfBar([beats, unit]: readonly number[] = []): number {
+  const quarters = ((beats ?? 4) * 4) / (unit ?? 4);
+  return quarters >= shortestBar && quarters <= longestBar ? quarters : 4;
+}
+
 /** Reads the notes of the drum channel, or all notes where there is none. */
 export function readDrumMidi(bytes: Uint8Array): Outcome<ReadDrumPart> {
   const fault = faultOf(bytes);
@@ -95,8 +104,7 @@ export function readDrumMidi(bytes: Uint8Array): Outcome<ReadDrumPart> {
   }
   const counts = new Map<number, number>();
   for (const { note } of hits) counts.set(note, (counts.get(note) ?? 0) + 1);
-  const [beats = 4, unit = 4] = timeSignatures[0]?.timeSignature ?? [];
-  const barQuarters = (beats * 4) / unit;
+  const barQuarters = quartersOfBar(timeSignatures[0]?.timeSignature);
   const ends = tracks.map(({ endOfTrackTicks }) => (endOfTrackTicks ?? 0) / ppq);
   const last = hits.at(-1)!.quarter;
   // An end that lies a hair behind a bar line, or far behind the last hit, says nothing of the length.
@@ -107,7 +115,7 @@ export function readDrumMidi(bytes: Uint8Array): Outcome<ReadDrumPart> {
       .sort((a, b) => a.note - b.note),
     hits,
     lengthQuarters: max(1, ceil(end / barQuarters - 0.02)) * barQuarters,
-    bpm: tempos[0]?.bpm ?? null,
+    bpm: bpmRange.safeParse(tempos[0]?.bpm).data ?? null,
     fromDrumChannel: drums.length > 0,
   });
 }
