@@ -116,7 +116,8 @@ export async function readText(request: Request, mostBytes: number): Promise<Out
   const pieces: Uint8Array[] = [];
   let bytes = 0;
   for (;;) {
-    const { done, value } = await reader.read();
+    // Whoever leaves in the middle of a request is told nothing more.
+    const { done, value } = await reader.read().catch(() => ({ done: true as const, value: undefined }));
     if (done) break;
     bytes += value.length;
     if (bytes > mostBytes) {
