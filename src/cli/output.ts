@@ -65,6 +65,8 @@ export const compareOutputSchema = z.object({
       versionEnd: z.number(),
     }),
   ),
+  /** Probability that the two have to do with each other; null where one has no bars. */
+  related: z.number().min(0).max(1).nullable(),
   /** What was said to be intended. */
   intended: z.object({ semitones: z.number(), tempoRatio: z.number() }),
   /** What lining up found. */
@@ -176,6 +178,7 @@ export function compareOutput(
           };
         })
       : [],
+    related: alignment?.related ?? null,
     intended: { semitones: intended.semitones, tempoRatio: tempoRatio(intended.bpm) },
     found: { semitones, tempoRatio: tempoRatio(grids.version?.bpm) },
   };

@@ -1,6 +1,8 @@
 /** What of the reference is recreated, in words. */
 import { barsOf, type BarRange } from "@/core/grid/grid";
-import type { AlignedBars } from "@/core/study";
+import type { Alignment } from "@/core/align/coverage";
+import { leastRelated } from "@/core/align/related";
+import type { AlignedBars, TrackRecord } from "@/core/study";
 
 export const barWords = ({ first, last }: BarRange): string =>
   first === last ? `bar ${first}` : `bars ${first}–${last}`;
@@ -17,6 +19,16 @@ export function answeredBars({ spans }: Pick<AlignedBars, "spans">): BarRange[] 
   }
   return ranges;
 }
+
+/** Whether two tracks were found to have nothing to do with each other, and nobody said otherwise. */
+export const isStranger = (
+  version: Pick<TrackRecord, "coverage">,
+  alignment: Alignment | null | undefined,
+): boolean => version.coverage === null && !!alignment && alignment.related < leastRelated;
+
+/** What is said of such a version. */
+export const strangerWords = (name: string): string =>
+  `${name} doesn’t seem to recreate the reference: no bars of the two answer each other.`;
 
 /** How many of how many bars, and which. */
 export function coverageWords(aligned: AlignedBars, name: string): string {

@@ -17,6 +17,7 @@ import {
   type BarFeatures,
   type SimilarityParts,
 } from "./barFeatures";
+import { leastRelated, relation, relationFeatures } from "./related";
 import { relocated, spread, toldApart, type BarSimilarity } from "./relocation";
 import { bestPath, meanAgreement, rowsOf, runsOf, straightened, tidied, type Path, type Run } from "./runs";
 
@@ -52,6 +53,8 @@ export interface Alignment {
   semitones: number | null;
   /** How much the bars that answer each other agree, 0–1. */
   agreement: Fraction;
+  /** Probability 0–1 that the two have to do with each other at all; below ½ no bars are aligned. */
+  related: Fraction;
 }
 
 /** One side of what is to be lined up. */
@@ -192,6 +195,31 @@ function exactOnsets({ grid, curves }: AlignedSide, firstBar: number, bars: numb
   return row.map((x) => x / size);
 }
 
+/** Bars that are held against each other exactly, at most: evenly out of all. */
+const mostExact = 48;
+
+/** How exactly the onsets of bars that answer each other agree on average, −1 … 1. */
+function exactAgreement(
+  runs: readonly Run[],
+  sides: { reference: AlignedSide; version: AlignedSide },
+  features: { reference: BarFeatures; version: BarFeatures },
+): number {
+  const pairs = runs.flatMap(({ reference, version, bars }) =>
+    Array.from({ length: bars }, (_, i) => [reference + i, version + i] as const),
+  );
+  const step = max(1, pairs.length / mostExact);
+  let sum = 0;
+  let count = 0;
+  for (let k = 0; k < pairs.length; k += step) {
+    const [row, column] = pairs[floor(k)]!;
+    const a = exactOnsets(sides.reference, features.reference.firstBar + row, 1);
+    const b = exactOnsets(sides.version, features.version.firstBar + column, 1);
+    for (let i = 0; i < a.length; i++) sum += a[i]! * b[i]!;
+    count++;
+  }
+  return count > 0 ? sum / count : 0;
+}
+
 /** Bars before and after a bar that are held against each other to see whether something begins. */
 const turningBars = 4;
 /** How much more than other bars those counted from bar 1 must be turning points to be left: bar 1 is mostly right. */
@@ -225,10 +253,16 @@ const nearestShift = (semitones: number): number => (semitones > 6 ? semitones -
  * Lines a version up with its reference.
  *
  * @param readingKnown whether the version's grid was corrected by hand and is to be taken as it is.
+ * @param onRelation is told what speaks for the two having to do with each other; for fitting.
  */
-export function findCoverage(reference: AlignedSide, version: AlignedSide, readingKnown = false): Alignment {
+export function findCoverage(
+  reference: AlignedSide,
+  version: AlignedSide,
+  readingKnown = false,
+  onRelation?: (evidence: number[]) => void,
+): Alignment {
   const own = barFeatures(reference.grid, reference.curves, reference.durationSeconds);
-  const nothing: Alignment = { spans: [], reading: plainReading, semitones: null, agreement: 0 };
+  const nothing: Alignment = { spans: [], reading: plainReading, semitones: null, agreement: 0, related: 0 };
   if (own.count === 0) return nothing;
   const { beatsPerBar } = reference.grid;
   interface Found {
@@ -329,6 +363,26 @@ export function findCoverage(reference: AlignedSide, version: AlignedSide, readi
     ),
   );
   if (agreements.length === 0) return nothing;
+  const { parts } = sides.find((own) => own.side === side)!;
+  const evidence = relationFeatures({
+    agreement,
+    selfSimilarity,
+    rhythm: parts.rhythm,
+    drums: parts.drums,
+    harmonyAt: isPitched ? parts.harmonyAt : null,
+    semitones: best.semitones,
+    referenceBars: own.count,
+    versionBars: features.count,
+    runs: placed,
+    exactOnsets: exactAgreement(placed, { reference, version: side }, { reference: own, version: features }),
+    quieter: { reference: own.quieter, version: features.quieter },
+    tempoRatio: side.grid.bpm / reference.grid.bpm,
+    isPlain: best.reading.factor === 1 && best.reading.shift === 0,
+  });
+  onRelation?.(evidence);
+  const related = relation(evidence);
+  // Some bars of any two tracks agree by chance; of tracks that are strangers none are said to answer.
+  if (related < leastRelated) return { ...nothing, related };
   // A version's first whole bar is its bar 1 where its bars are counted anew.
   const isPlain = best.reading.factor === 1 && best.reading.shift === 0 && best.reading.firstBeat === 0;
   const before = isPlain ? 0 : features.firstBar - 1;
@@ -341,5 +395,6 @@ export function findCoverage(reference: AlignedSide, version: AlignedSide, readi
     reading: { ...best.reading, firstBeat: best.reading.firstBeat + before * beatsPerBar },
     semitones: best.semitones === null ? null : nearestShift(best.semitones),
     agreement: max(0, min(1, agreements.reduce((a, b) => a + b, 0) / agreements.length)),
+    related,
   };
 }

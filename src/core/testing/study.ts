@@ -325,7 +325,13 @@ export function madeUpResults(
     alignments.set(version.id, {
       current: true,
       value: {
-        alignment: { spans, reading: { factor: 1, shift: 0, firstBeat: 0 }, semitones: 0, agreement: 1 },
+        alignment: {
+          spans,
+          reading: { factor: 1, shift: 0, firstBeat: 0 },
+          semitones: 0,
+          agreement: 1,
+          related: 1,
+        },
         measures: {
           reference: measuresOfWhole(analyses.get(reference!.file.hash)!),
           version: measuresOfWhole(analyses.get(version.file.hash)!),

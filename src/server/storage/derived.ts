@@ -33,6 +33,7 @@ const alignmentSchema = z.object({
       }),
       semitones: z.number().int().min(-12).max(12).nullable(),
       agreement: fractionRange,
+      related: fractionRange,
     })
     .nullable(),
   measures: z.object({ reference: measuresSchema, version: measuresSchema }),

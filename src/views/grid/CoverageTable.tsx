@@ -4,7 +4,7 @@ import { useState } from "react";
 import { Button } from "react-bootstrap";
 import type { CoverageSpan } from "@/core/align/coverage";
 import { barsOf } from "@/core/grid/grid";
-import { coverageWords } from "@/models/coverage";
+import { coverageWords, isStranger, strangerWords } from "@/models/coverage";
 import { useCoverage, useStudy } from "../study/StudyContext";
 
 /** Which bars answer which, to be typed; the strip shows the same and lets its edges be dragged. */
@@ -71,10 +71,12 @@ export function CoverageTable() {
       <p className="small-text soft mb-2">
         {aligned
           ? coverageWords(aligned, `version ${version.number}`)
-          : "The two couldn't be aligned bar by bar. Add a passage yourself, or check the grids."}
+          : isStranger(version, found)
+            ? `${strangerWords(`Version ${version.number}`)} Add a passage yourself if it does.`
+            : "The two couldn't be aligned bar by bar. Add a passage yourself, or check the grids."}
         {version.coverage
           ? " Set by you."
-          : found
+          : found && aligned
             ? ` Found automatically; bars agree by ${Math.round(100 * found.agreement)} %.`
             : ""}
       </p>

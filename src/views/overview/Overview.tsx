@@ -1,5 +1,6 @@
 "use client";
 
+import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useState } from "react";
 import { DropArea } from "@/components/DropArea";
@@ -10,7 +11,7 @@ import type { MixAspect } from "@/core/match";
 import type { TrackRecord } from "@/core/study";
 import { usePlayback } from "@/listening/Playback";
 import { aspectTitles } from "@/models/aspectTitles";
-import { answersTo, barWords, coverageWords } from "@/models/coverage";
+import { answersTo, barWords, coverageWords, isStranger, strangerWords } from "@/models/coverage";
 import { useAnalysis, useStudy, useStudyUploads } from "../study/StudyContext";
 import { ComparedTable } from "./ComparedTable";
 import type { Finding } from "@/models/findings";
@@ -156,7 +157,7 @@ function WaitingTrack({ track }: { track: TrackRecord }) {
 }
 
 function Compared({ model, version }: { model: OverviewModel; version: TrackRecord }) {
-  const { study, scores, scoresBefore, selection, addressOf, chooseVersion } = useStudy();
+  const { study, scores, scoresBefore, selection, alignments, addressOf, chooseVersion } = useStudy();
   const router = useRouter();
   const playback = usePlayback();
   const [open, setOpen] = useState<MixAspect | null>(null);
@@ -180,6 +181,16 @@ function Compared({ model, version }: { model: OverviewModel; version: TrackReco
             {model.outdated && <span className="needs-attention"> Updating …</span>}
           </p>
         </div>
+        {isStranger(version, alignments[version.id]?.alignment) && (
+          <p className="needs-attention" role="status">
+            {strangerWords(`Version ${version.number}`)} Only tempo, level and tone can be compared. If it
+            does, say which bars in the{" "}
+            <Link href={addressOf("grid")} prefetch={false}>
+              Grid view
+            </Link>
+            .
+          </p>
+        )}
         <ComparedTable model={model} scores={scores} open={open} onOpen={setOpen} />
         <SpectrumCharts
           spectra={model.spectra}

@@ -1,3 +1,4 @@
+import type { CoverageSpan } from "@/core/align/coverage";
 import { madeUpStudy } from "@/core/testing/study";
 import { keyOf, overviewModel, referenceNumbers } from "@/models/overview";
 import type { StudyResults } from "@/core/study";
@@ -93,6 +94,31 @@ describe("the Overview", () => {
     screen.getByText("Bars 17–20 of the reference: not recreated in version 1.");
     screen.getByText(/^Nothing to compare here\. Select bars you have recreated/);
     expect(screen.getByTestId("match").textContent).toBe("–");
+  });
+
+  it("says that a version has nothing to do with the reference, unless bars were set by hand", () => {
+    const strange = (coverage: CoverageSpan[] | null) => {
+      const results = madeUpStudy({
+        versions: 1,
+        change: (study) => ({ ...study, versions: study.versions.map((own) => ({ ...own, coverage })) }),
+      });
+      const { value } = results.alignments.get("track1")!;
+      const alignment = { ...value.alignment!, spans: [], related: 0.03 };
+      return {
+        ...results,
+        alignments: new Map([["track1", { current: true, value: { ...value, alignment } }]]),
+      };
+    };
+    open("overview", strange(null));
+    screen.getByText(
+      /^Version 1 doesn’t seem to recreate the reference: no bars of the two answer each other\./,
+    );
+    expect(screen.getAllByRole("link", { name: "Grid view" })[0]!.getAttribute("href")).toBe(
+      "/studies/study1/grid",
+    );
+    cleanup();
+    open("overview", strange([{ referenceFirst: 1, versionFirst: 1, bars: 4 }]));
+    expect(screen.queryByText(/doesn’t seem to recreate/)).toBeNull();
   });
 
   it("asks for the reference, then for a version", () => {

@@ -1,0 +1,31 @@
+/** Fits how likely two tracks are to have to do with each other: `npm run fit:related`. */
+import { appendFile } from "node:fs/promises";
+import { fitAndWrite, printHeldOut, type Example } from "./logistic";
+import { styles } from "@/demo/songs/styles";
+import { pairs } from "./related";
+
+const examples: Example[] = [];
+for await (const { source, half, isRelated, evidence, kind, name } of pairs({
+  seeds: [1],
+  names: styles.filter((_, i) => i % 2 === 0),
+  mostRecordings: 32,
+})) {
+  if (process.env.LOG)
+    await appendFile(
+      process.env.LOG,
+      `${JSON.stringify({ source, half, isRelated, kind, name, evidence })}\n`,
+    );
+  if (half !== "fit" || !evidence) continue;
+  // Yes or no as a choice between something with features and nothing.
+  examples.push({ style: source, candidates: [evidence, evidence.map(() => 0)], right: isRelated ? 0 : 1 });
+}
+const fitting = {
+  examples,
+  name: "relatedModel",
+  file: "src/core/align/relatedModel.ts",
+  command: "fit:related",
+  about: "`relationFeatures`",
+  penalty: 0.01,
+};
+printHeldOut(fitting);
+await fitAndWrite(fitting);
