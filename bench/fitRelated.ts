@@ -25,7 +25,7 @@ const fitting = {
   file: "src/core/align/relatedModel.ts",
   command: "fit:related",
   about: "`relationFeatures`",
-  penalty: 0.01,
+  penalty: 0.004,
 };
 printHeldOut(fitting);
 await fitAndWrite(fitting);

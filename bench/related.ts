@@ -24,6 +24,7 @@ import type { Part } from "@/demo/song";
 import { styles, styleSong } from "@/demo/songs/styles";
 import { decodeFile } from "@/server/decoding/decode";
 import { recordings } from "./others";
+import { firstSeed } from "./parts/part";
 import { developmentSongs } from "./songs";
 import { versionsOf } from "./versions";
 
@@ -127,7 +128,9 @@ async function generated(seeds: readonly number[], names: readonly string[]): Pr
   for (const style of names) {
     for (const seed of seeds) {
       const [song] = await developmentSongs([seed], [style]);
-      const own = { source: "own generator", piece: song!.name, half: "fit" as const };
+      // Songs of the benchmark's own seeds are never fitted on.
+      const half: Pair["half"] = seed < firstSeed ? "fit" : "measure";
+      const own = { source: "own generator", piece: song!.name, half };
       tracks.push({ ...own, kind: "", side: () => sideOf(song!.name, () => decoded(song!.file)) });
       for (const made of await versionsOf(style, seed)) {
         tracks.push({
@@ -161,6 +164,12 @@ async function generated(seeds: readonly number[], names: readonly string[]): Pr
 /** What somebody may have of a recreation, played by what they have. */
 const sketches: readonly { kind: string; plays(part: Part): boolean; bars: number | null }[] = [
   { kind: "other sounds", plays: () => true, bars: null },
+  { kind: "drums alone", plays: ({ sound }) => sound === "drums", bars: null },
+  {
+    kind: "drums without hats",
+    plays: ({ sound, name }) => sound === "drums" && !/hat|shak|ride|perc/i.test(name),
+    bars: null,
+  },
   { kind: "drums alone, eight bars", plays: ({ sound }) => sound === "drums", bars: 8 },
   {
     kind: "drums and bass, other sounds",

@@ -14,6 +14,7 @@ import { momentSections } from "./parts/moments";
 import { pageSections } from "./parts/pages";
 import { firstSeed, type PartOptions, type Sections } from "./parts/part";
 import { songSections } from "./parts/songs";
+import { relatedSections } from "./parts/related";
 import { speedSections } from "./parts/speed";
 import { putSections } from "./sections";
 
@@ -21,6 +22,7 @@ const parts: Record<string, (options: PartOptions) => Promise<Sections>> = {
   songs: songSections,
   moments: momentSections,
   alignment: alignmentSections,
+  related: relatedSections,
   speed: speedSections,
   pages: pageSections,
 };
