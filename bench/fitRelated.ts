@@ -9,6 +9,7 @@ for await (const { source, half, isRelated, evidence, kind, name } of pairs({
   seeds: [1],
   names: styles.filter((_, i) => i % 2 === 0),
   mostRecordings: 32,
+  strangers: 8,
 })) {
   if (process.env.LOG)
     await appendFile(

@@ -278,8 +278,10 @@ export async function* pairs({
     }
     // Of another piece of the same half: what is fitted on is never measured.
     const others = all.filter((other) => other.piece !== reference.piece && other.half === half);
+    // A few bars or drums alone agree with anything most easily: every second stranger is of that kind.
+    const sketchy = others.filter(({ kind }) => /bars|drums|loop/.test(kind));
     for (let i = 0; i < strangers && others.length > 0; i++) {
-      const other = c.pick(others);
+      const other = c.pick(i % 2 === 1 && sketchy.length > 0 ? sketchy : others);
       const version = await other.side();
       if (!version) continue;
       const name = `${reference.piece} and ${other.piece}`;
