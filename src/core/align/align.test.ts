@@ -6,6 +6,8 @@ import { drumsAsWritten, steadyGrid, type Written } from "../testing/drums";
 import { stereo, whiteNoise } from "../testing/signals";
 import type { BarCurves } from "./barFeatures";
 import { findCoverage, plainReading, readAnew, type AlignedSide } from "./coverage";
+import { relation } from "./related";
+import { relatedModel } from "./relatedModel";
 import { comparingRate, findOffset, decimated } from "./offset";
 
 beforeAll(loadFft);
@@ -85,6 +87,53 @@ const drummed = (lines: readonly Written[], { grid, ...side }: AlignedSide): Ali
       return drumsAsWritten(written, one).hits;
     })
     .sort((a, b) => a.time - b.time),
+});
+
+describe("whether two tracks have to do with each other", () => {
+  /** Another song: its own chords, its own rhythm, no bar twice. */
+  const stranger = (seed: number, bpm = 120) => {
+    const rhythms = ["k.hhs..h.k.hs..h", "kh.hs.kh.hk.s.hh", "k..hs..hk..hs.k.", "khhhshhhk.hhs..."];
+    return track(
+      Array.from({ length: 16 }, (_, i) => ({
+        chord: (seed + ((i * i + 3 * i) % 12)) % 12,
+        rhythm: rhythms[(i + seed + (i >> 2)) % 4]!,
+      })),
+      { bpm, seed: 40 + seed },
+    );
+  };
+  const related = (side: AlignedSide, own = reference) => findCoverage(own, side).related;
+
+  it("a track and itself, moved, transposed, at another tempo or in part, have", () => {
+    expect(related(reference)).toBeGreaterThan(0.9);
+    expect(related(track(song, { lead: 2.2, seed: 2 }))).toBeGreaterThan(0.9);
+    expect(related(track(song, { semitones: 3, seed: 3 }))).toBeGreaterThan(0.9);
+    expect(related(track(song, { bpm: 126, seed: 4 }))).toBeGreaterThan(0.9);
+    expect(related(track(song.slice(4, 12), { seed: 5 }))).toBeGreaterThan(0.7);
+  });
+
+  it("strangers have not, and no bar of theirs is said to answer", () => {
+    for (const seed of [1, 5, 8]) {
+      for (const bpm of [120, 97]) {
+        const found = findCoverage(reference, stranger(seed, bpm));
+        expect(found.related).toBeLessThan(0.5);
+        expect(found).toMatchObject({ spans: [], semitones: null, agreement: 0, reading: plainReading });
+      }
+    }
+  });
+
+  it("the same bars in another order are less so than in theirs", () => {
+    const backwards = track([...song].reverse(), { seed: 7 });
+    expect(related(backwards)).toBeLessThan(related(reference));
+  });
+
+  it("tells what speaks for it, a number for each weight of the model", () => {
+    const heard: number[][] = [];
+    findCoverage(reference, reference, false, (evidence) => heard.push(evidence));
+    expect(heard).toHaveLength(1);
+    expect(heard[0]).toHaveLength(relatedModel.weights.length);
+    expect(heard[0]!.every(Number.isFinite)).toBe(true);
+    expect(relation(heard[0]!)).toBeCloseTo(related(reference), 9);
+  });
 });
 
 describe("coverage with drums", () => {

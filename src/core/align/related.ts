@@ -147,6 +147,8 @@ export function relationFeatures(pair: AlignedPair): number[] {
   ];
 }
 
-/** Probability 0–1 that a version has to do with its reference at all. */
+/** Probability 0–1 that a version has to do with its reference at all; 1 while a model for other features is fitted. */
 export const relation = (features: readonly number[]): Fraction =>
-  relatedModel.weights.length === 0 ? 1 : probabilities(relatedModel, [features, features.map(() => 0)])[0]!;
+  relatedModel.weights.length === features.length
+    ? probabilities(relatedModel, [features, features.map(() => 0)])[0]!
+    : 1;
