@@ -185,7 +185,7 @@ function Compared({ model, version }: { model: OverviewModel; version: TrackReco
           <p className="needs-attention" role="status">
             {strangerWords(`Version ${version.number}`)} Only tempo, level and tone can be compared. If it
             does, say which bars in the{" "}
-            <Link href={addressOf("grid")} prefetch={false}>
+            <Link href={addressOf("grid")} className="plain-button underlined" prefetch={false}>
               Grid view
             </Link>
             .
