@@ -19,7 +19,7 @@ const shared = {
 
 const config = {
   // Real workers and real files: slow machines may take their time.
-  testTimeout: 30_000,
+  testTimeout: 60_000,
   projects: [
     {
       ...shared,

@@ -60,7 +60,7 @@ export function pageRequest(
 }
 
 /** Waits until something holds; fails after some seconds. */
-export async function until<T>(look: () => Promise<T | null | undefined | false>, seconds = 20): Promise<T> {
+export async function until<T>(look: () => Promise<T | null | undefined | false>, seconds = 40): Promise<T> {
   const end = Date.now() + seconds * 1000;
   while (Date.now() < end) {
     const found = await look();
