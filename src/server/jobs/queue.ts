@@ -4,6 +4,7 @@
  */
 import { and, asc, eq, inArray, sql } from "drizzle-orm";
 import { refuse, type Refusal } from "@/core/outcome";
+import { itemsOf } from "@/core/study";
 import { Cancelled } from "../decoding/processPool";
 import { database } from "../storage/database";
 import { items, jobs, studies, type JobKind, type JobState } from "../storage/schema";
@@ -251,6 +252,11 @@ export async function studyChanged(studyId: string, { afterJob = false } = {}): 
       const waits = await enqueue(db, job);
       isWorking ||= waits && quickKinds.includes(job.kind);
     }
+    // One that is about to end tells of itself.
+    const own = new Set(itemsOf(results.study).map(({ id }) => id));
+    isWorking ||= [...queue().running.values()].some(
+      ({ job }) => quickKinds.includes(job.kind) && own.has(job.subject),
+    );
     await writeSummary(db, results);
     wake();
   }
