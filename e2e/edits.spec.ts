@@ -121,8 +121,8 @@ test("edits are shown at once, sent together, and none is lost to quick hands", 
   await page.waitForTimeout(1500);
   const asked = sent.filter((own) => !/\/api\/(curves|audio)\//.test(own));
   expect(asked.filter((own) => own.startsWith("POST"))).toHaveLength(1);
-  // Three where nothing holds it up, as the bench measures; a busy machine asks again for what it missed.
-  expect(asked.length).toBeLessThanOrEqual(6);
+  // Three where nothing holds it up, as the bench measures; a busy machine may ask again for what it missed.
+  expect(asked.length).toBeLessThanOrEqual(4);
   // Ten more, faster than any answer.
   await aside.getByRole("button", { name: "5 ms later" }).evaluate((button: HTMLButtonElement) => {
     for (let i = 0; i < 10; i++) button.click();

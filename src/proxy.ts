@@ -64,7 +64,7 @@ export function proxy(request: NextRequest): NextResponse {
 
 export const config = {
   matcher: [
-    "/((?!api/|_next/static|_next/image|listening/|favicon|icon).*)",
+    "/((?!api/|_next/static|_next/image|listening/|favicon).*)",
     // Of routes only addresses with bytes that no address of theirs has.
     "/api/(.*%[089a-fA-F].*)",
   ],
