@@ -116,8 +116,9 @@ export async function readText(request: Request, mostBytes: number): Promise<Out
   const pieces: Uint8Array[] = [];
   let bytes = 0;
   for (;;) {
-    // Whoever leaves in the middle of a request is told nothing more.
-    const { done, value } = await reader.read().catch(() => ({ done: true as const, value: undefined }));
+    const read = await reader.read().catch(() => null);
+    if (!read) return refuse("cut-off-upload", "The request broke off before all of it had arrived.");
+    const { done, value } = read;
     if (done) break;
     bytes += value.length;
     if (bytes > mostBytes) {

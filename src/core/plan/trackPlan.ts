@@ -24,7 +24,7 @@ export const trackPlanSchema = z.object({
   form: formEstimateSchema.nullable(),
 });
 
-/** As measured. Positions are beats and bars of the grid that it was measured on. */
+/** As detected. Positions are beats and bars of the grid that it was measured on. */
 export interface TrackPlan {
   harmony: HarmonyEstimate;
   form: FormEstimate | null;

@@ -108,7 +108,7 @@ describe("pages", () => {
     });
     expect(heard.length).toBeGreaterThan(0);
     // Twice where nothing holds it up; now and then once or twice more on a busy machine, and once
-    // more for every three seconds that the work takes. Without care it is once for each of ten jobs.
+    // more for every three seconds that the work takes.
     expect(heard.length).toBeLessThanOrEqual(4 + Math.floor((Date.now() - begun) / 3000));
     // The last word is what stands.
     expect(heard.at(-1)).toMatchObject({ revision: revisionOf(studyId) });
