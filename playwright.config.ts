@@ -13,9 +13,9 @@ export default defineConfig({
   workers: 2,
   fullyParallel: false,
   // Room for a machine that is shared: a slow one must not look like a failure.
-  timeout: 180_000,
+  timeout: 600_000,
   retries: 0,
-  expect: { timeout: 20_000 },
+  expect: { timeout: 60_000 },
   reporter: [["list"], ["json", { outputFile: "test-results/report.json" }]],
   use: {
     baseURL: `http://127.0.0.1:${port}`,

@@ -46,9 +46,13 @@ await buildWorker();
 // These use one core each.
 await Promise.all([
   step("lint", () => run("npx", ["eslint", ".", "--max-warnings", "0"])),
-  step("format", () =>
-    run("npx", ["prettier", "--check", "--log-level", "warn", "src", "bench", "e2e", "scripts"]),
-  ).then(() => step("types", () => run("node", ["node_modules/typescript-native/bin/tsc", "--noEmit"]))),
+  step("build", ensureBuilt)
+    .then(() =>
+      step("format", () =>
+        run("npx", ["prettier", "--check", "--log-level", "warn", "src", "bench", "e2e", "scripts"]),
+      ),
+    )
+    .then(() => step("types", () => run("node", ["node_modules/typescript-native/bin/tsc", "--noEmit"]))),
 ]);
 await step("unit tests", () =>
   run("npx", ["jest", "--json", "--outputFile=test-results/unit.json", "--maxWorkers=2"], {
@@ -59,7 +63,6 @@ countTests("test-results/unit.json", (r) => ({
   passed: r.numPassedTests,
   failed: r.numFailedTests + r.numRuntimeErrorTestSuites,
 }));
-await step("build", ensureBuilt);
 await step("browser tests", () => run("npx", ["playwright", "test"]));
 await step("damaged input", () =>
   run("npx", ["tsx", "bench/robustness/fuzz.ts", "--files", "100", "--requests", "150", "--seconds", "60"]),

@@ -2,6 +2,7 @@ import { downmix, type Signal } from "../audio/signal";
 import { analyse } from "../analysis/analyse";
 import { analysisStages, type TrackAnalysis } from "../analysis/result";
 import { applyBiquad, designBiquad } from "../dsp/biquad";
+import { levelCurves, measureLoudness } from "../loudness";
 import { measuresOfWhole } from "../study";
 import { clicks, stereo, whiteNoise } from "../testing/signals";
 import {
@@ -58,8 +59,8 @@ const withShelf = (signal: Signal, gain: number) =>
     return samples;
   });
 /** The same loudness as the reference, so that tone is all that differs. */
-async function matchedTo(reference: TrackAnalysis, signal: Signal): Promise<Signal> {
-  const own = (await analysisOf(signal)).loudness.integratedLufs!;
+function matchedTo(reference: TrackAnalysis, signal: Signal): Signal {
+  const own = measureLoudness(levelCurves(signal)).integratedLufs!;
   const gain = 10 ** ((reference.loudness.integratedLufs! - own) / 20);
   return changed(signal, (samples) => samples.map((x) => x * gain));
 }
@@ -138,8 +139,8 @@ describe("comparing mixes", () => {
 
   it("lets a shelf alone move tone and hardly anything else, the more the larger it is", async () => {
     let last = 100;
-    for (const gain of [3, 6, 12]) {
-      const version = await analysisOf(await matchedTo(reference, withShelf(signal, gain)));
+    for (const gain of [4, 12]) {
+      const version = await analysisOf(matchedTo(reference, withShelf(signal, gain)));
       const scores = scoresOf(reference, version);
       expect(scores.tone).toBeLessThan(last);
       expect(scores.tempo).toBeGreaterThanOrEqual(97);
@@ -158,7 +159,7 @@ describe("comparing mixes", () => {
   it("lets hard limiting move dynamics", async () => {
     // Peaks pressed flat, then brought to the same loudness.
     const pressed = changed(signal, (samples) => samples.map((x) => max(-0.12, min(0.12, x))));
-    const scores = scoresOf(reference, await analysisOf(await matchedTo(reference, pressed)));
+    const scores = scoresOf(reference, await analysisOf(matchedTo(reference, pressed)));
     expect(scores.dynamics).toBeLessThan(90);
     expect(scores.loudness).toBeGreaterThanOrEqual(97);
     expect(scores.tempo).toBeGreaterThanOrEqual(97);
@@ -203,7 +204,7 @@ describe("comparing mixes", () => {
 
   it("hears a stronger low end in the focus of the kick, less in that of the hats", async () => {
     const boosted = await analysisOf(
-      await matchedTo(
+      matchedTo(
         reference,
         changed(signal, (samples) => {
           applyBiquad(designBiquad("lowShelf", signal.sampleRate, 130, 0.7, 6), samples);
