@@ -1,7 +1,6 @@
 import { cleanup, fireEvent, render, screen } from "@testing-library/react";
 import { EditableText } from "./EditableText";
 import { HistoryLine } from "./HistoryLine";
-import { rulerTimes } from "./strip/draw";
 
 afterEach(cleanup);
 
@@ -54,18 +53,5 @@ describe("history line", () => {
   it("is not drawn without scores", () => {
     const { container } = render(<HistoryLine scores={[null]} label="Match" />);
     expect(container.firstChild).toBeNull();
-  });
-});
-
-describe("ruler", () => {
-  it.each([
-    [0, 156, 1048, 15],
-    [0, 60, 1000, 5],
-    [10, 12, 1000, 0.2],
-  ])("from %f to %f s over %f px steps by %f s, with room for the last", (from, to, width, step) => {
-    const times = rulerTimes(from, to, width);
-    times.slice(1).forEach((time, i) => expect(time - times[i]!).toBeCloseTo(step, 6));
-    expect(times[0]).toBeGreaterThanOrEqual(from - 1e-9);
-    expect(((times.at(-1)! - from) / (to - from)) * width).toBeLessThanOrEqual(width - 40);
   });
 });

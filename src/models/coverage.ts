@@ -1,5 +1,5 @@
 /** What of the reference is recreated, in words. */
-import { barsOf, type BarRange } from "@/core/grid/grid";
+import { barsOf, type BarRange, type Grid } from "@/core/grid/grid";
 import type { Alignment } from "@/core/align/coverage";
 import { leastRelated } from "@/core/align/related";
 import type { AlignedBars, TrackRecord } from "@/core/study";
@@ -49,4 +49,17 @@ export function answersTo({ spans }: Pick<AlignedBars, "spans">, { first, last }
     const moved = span.versionFirst - span.referenceFirst;
     return to >= from ? [{ first: from + moved, last: to + moved }] : [];
   });
+}
+
+/** Bars of the reference that nothing answers, in order. */
+export function emptyBars({ spans }: AlignedBars, grid: Grid): BarRange[] {
+  const all = barsOf(grid);
+  const gaps: BarRange[] = [];
+  let next = all.first;
+  for (const span of [...spans].sort((a, b) => a.referenceFirst - b.referenceFirst)) {
+    if (span.referenceFirst > next) gaps.push({ first: next, last: span.referenceFirst - 1 });
+    next = Math.max(next, span.referenceFirst + span.bars);
+  }
+  if (next <= all.last) gaps.push({ first: next, last: all.last });
+  return gaps;
 }

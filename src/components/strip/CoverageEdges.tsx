@@ -1,6 +1,8 @@
 "use client";
 
-import { useState, type KeyboardEvent, type PointerEvent } from "react";
+import { useState } from "react";
+import { percentAt, type Axis } from "@/components/timeline/axis";
+import { EdgeHandle } from "@/components/timeline/EdgeHandle";
 import type { CoverageSpan } from "@/core/align/coverage";
 import { barStart, barsOf } from "@/core/grid/grid";
 import type { AlignedBars } from "@/core/study";
@@ -52,27 +54,25 @@ export function withEdgeMoved(
 /** The edges of what is recreated, under the mirror line: dragged, or moved with the arrow keys. */
 export function CoverageEdges({
   aligned,
-  from,
-  to,
+  axis,
   width,
   top,
   onChange,
 }: {
   aligned: AlignedBars;
-  /** Seconds at the left and right edge. */
-  from: number;
-  to: number;
+  /** Seconds of the reference. */
+  axis: Axis;
   width: number;
   top: number;
   onChange(spans: CoverageSpan[]): void;
 }) {
   const { reference, spans } = aligned;
-  const [drag, setDrag] = useState<{ place: number; edge: Edge; x: number; by: number } | null>(null);
+  const [drag, setDrag] = useState<{ place: number; edge: Edge; by: number } | null>(null);
   const shown = drag ? withEdgeMoved(spans, drag.place, drag.edge, drag.by, aligned) : spans;
   const barWidth = (place: number) => {
     const { referenceFirst } = spans[place]!;
     const seconds = barStart(reference, referenceFirst + 1) - barStart(reference, referenceFirst);
-    return (seconds / (to - from)) * width;
+    return (seconds / (axis.to - axis.from)) * width;
   };
   return (
     <>
@@ -80,38 +80,18 @@ export function CoverageEdges({
         (["start", "end"] as const).map((edge) => {
           const bar = edge === "start" ? span.referenceFirst : span.referenceFirst + span.bars;
           const seconds = barStart(reference, bar);
-          if (seconds < from - 1e-6 || seconds > to + 1e-6) return null;
+          if (seconds < axis.from - 1e-6 || seconds > axis.to + 1e-6) return null;
           const says = `${edge === "start" ? "First" : "Last"} recreated bar: ${edge === "start" ? bar : bar - 1}`;
           return (
-            <button
+            <EdgeHandle
               key={`${place} ${edge}`}
-              type="button"
               className={`coverage-edge ${edge}`}
-              aria-label={`${says}; arrow keys move it`}
+              style={{ left: percentAt(axis, seconds), top }}
+              label={says}
               title={`${says}. Drag to change which bars are answered.`}
-              style={{ left: ((seconds - from) / (to - from)) * width, top }}
-              onPointerDown={(event: PointerEvent<HTMLButtonElement>) => {
-                event.currentTarget.setPointerCapture(event.pointerId);
-                setDrag({ place, edge, x: event.clientX, by: 0 });
-              }}
-              onPointerMove={(event: PointerEvent<HTMLButtonElement>) => {
-                if (!drag) return;
-                const by = Math.round((event.clientX - drag.x) / Math.max(1, barWidth(drag.place)));
-                if (by !== drag.by) setDrag({ ...drag, by });
-              }}
-              onPointerUp={() => {
-                if (drag && drag.by !== 0)
-                  onChange(withEdgeMoved(spans, drag.place, drag.edge, drag.by, aligned));
-                setDrag(null);
-              }}
-              onPointerCancel={() => setDrag(null)}
-              onKeyDown={(event: KeyboardEvent) => {
-                const by = event.key === "ArrowLeft" ? -1 : event.key === "ArrowRight" ? 1 : 0;
-                if (by === 0) return;
-                event.stopPropagation();
-                event.preventDefault();
-                onChange(withEdgeMoved(spans, place, edge, by, aligned));
-              }}
+              step={() => barWidth(place)}
+              onDrag={(by) => setDrag(by === 0 ? null : { place, edge, by })}
+              onMove={(by) => onChange(withEdgeMoved(spans, place, edge, by, aligned))}
             />
           );
         }),

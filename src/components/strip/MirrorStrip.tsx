@@ -1,22 +1,25 @@
 "use client";
 
-import { useEffect, useMemo, useRef, useState, type PointerEvent } from "react";
+import { useEffect, useMemo, useRef } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
-import { clock } from "@/models/format";
+import { emptyBars } from "@/models/coverage";
 import { usePlayback } from "@/listening/Playback";
 import type { CoverageSpan } from "@/core/align/coverage";
-import { barsIn, spanOfBars, type BarRange, type Grid } from "@/core/grid/grid";
+import { barStart, barsIn, spanOfBars, type BarRange, type Grid } from "@/core/grid/grid";
 import { shortestSpan, timesOf, type AlignedBars, type Span } from "@/core/study";
-import { useFrames } from "@/components/useFrames";
+import { percentAt, stretchOn } from "@/components/timeline/axis";
+import { Playhead } from "@/components/timeline/Playhead";
+import { Ruler } from "@/components/timeline/Ruler";
+import { barMarks, rulerHeight, timeMarks } from "@/components/timeline/ruler";
+import { SectionLane, type LaneSection } from "@/components/timeline/SectionLane";
+import { useRangeDrag } from "@/components/timeline/useRangeDrag";
+import { useViewport } from "@/components/timeline/useViewport";
 import { useStoredCurve } from "@/components/useStoredCurve";
 import { useThemeInks } from "@/components/useThemeInks";
 import { fineContext, useWidth } from "@/components/useWidth";
 import { CoverageEdges } from "./CoverageEdges";
-import { StripSections, type StripSection } from "./StripSections";
 import { StripTools } from "./StripTools";
-import { emptyBars } from "./look";
-import { useLook } from "./useLook";
-import { drawStrip, rulerBars, rulerHeight, rulerTimes, type Half, type Placed } from "./draw";
+import { drawStrip, type Half, type Placed } from "./draw";
 
 /** A track as the strip shows it. */
 export interface StripTrack {
@@ -28,9 +31,6 @@ export interface StripTrack {
   /** Whether the waveform is there yet. */
   ready: boolean;
 }
-
-/** Movement below this many pixels is a click, not a selection. */
-const clickReach = 4;
 
 /**
  * Both whole tracks on the mirror line: reference up, and below each of its bars what of the
@@ -53,7 +53,7 @@ export function MirrorStrip({
   aligned: AlignedBars | null;
   selection: Span | null;
   bars: BarRange | null;
-  sections: readonly StripSection[];
+  sections: readonly LaneSection[];
   onBars(bars: BarRange): void;
   onSelect(span: Span | null): void;
   onCoverage(spans: CoverageSpan[]): void;
@@ -61,12 +61,20 @@ export function MirrorStrip({
   const playback = usePlayback();
   const inks = useThemeInks();
   const canvas = useRef<HTMLCanvasElement>(null);
-  const playhead = useRef<HTMLDivElement>(null);
   const width = useWidth(canvas);
   const whole = Math.max(reference?.seconds ?? 0, aligned ? 0 : (version?.seconds ?? 0), 1);
-  const { from, to, zoom, showAll, isCloser } = useLook(canvas, whole, selection);
+  const { axis, zoom, showAll, isCloser } = useViewport(canvas, whole, selection);
+  const { from, to } = axis;
   const height = 110;
-  const [drag, setDrag] = useState<{ anchor: number; now: number; x: number; moved: boolean } | null>(null);
+  const { dragged, handlers } = useRangeDrag(axis, selection, {
+    onPoint: (at) => playback.seek(Math.min(whole, at)),
+    onRange(range) {
+      const to = Math.min(whole, range.to);
+      if (to - range.from < shortestSpan) return;
+      onSelect({ from: range.from, to });
+      playback.seek(range.from);
+    },
+  });
 
   const referenceOverview = useStoredCurve(reference?.ready ? reference.hash : null, "overview");
   const versionOverview = useStoredCurve(version?.ready ? version.hash : null, "overview");
@@ -123,48 +131,28 @@ export function MirrorStrip({
     [onSelect],
   );
 
-  useFrames(() => {
-    const element = playhead.current;
-    if (!element) return;
-    const share = (playback.position() - from) / (to - from);
-    element.style.visibility = share >= 0 && share <= 1 ? "visible" : "hidden";
-    element.style.left = `${100 * share}%`;
-  });
-
-  const timeAt = (event: PointerEvent) => {
-    const box = canvas.current!.getBoundingClientRect();
-    const share = Math.min(1, Math.max(0, (event.clientX - box.left) / box.width));
-    return Math.min(whole, from + share * (to - from));
-  };
-  const dragged = drag?.moved
-    ? { from: Math.min(drag.anchor, drag.now), to: Math.max(drag.anchor, drag.now) }
-    : null;
   const shown =
     dragged && grid ? spanOfBars(grid, barsIn(grid, dragged.from, dragged.to)) : (dragged ?? selection);
   const shownBars = dragged && grid ? barsIn(grid, dragged.from, dragged.to) : bars;
-  const percent = (seconds: number) =>
-    `${Math.min(100, Math.max(0, (100 * (seconds - from)) / (to - from)))}%`;
   const marks = useMemo(
-    () =>
-      !reference && !version
-        ? []
-        : grid
-          ? rulerBars(grid, from, to, width).map(({ bar, seconds }) => ({ seconds, text: String(bar) }))
-          : rulerTimes(from, to, width).map((seconds) => ({ seconds, text: clock(seconds, to - from < 20) })),
-    [reference, version, grid, from, to, width],
+    () => (!reference && !version ? [] : grid ? barMarks(grid, axis, width) : timeMarks(axis, width)),
+    [reference, version, grid, axis, width],
   );
   const empty = useMemo(() => (aligned && grid ? emptyBars(aligned, grid) : []), [aligned, grid]);
 
   return (
     <section className="strip" aria-label="Both tracks over time">
       {grid && sections.length > 0 && (
-        <StripSections
-          grid={grid}
+        <SectionLane
+          axis={axis}
+          startOf={(bar) => barStart(grid, bar)}
           sections={sections}
           bars={bars}
-          look={{ from, to }}
           width={width}
-          onBars={onBars}
+          onBars={(next) => {
+            onBars(next);
+            playback.seek(spanOfBars(grid, next).from);
+          }}
         />
       )}
       <div className="position-relative" style={{ height }}>
@@ -172,67 +160,21 @@ export function MirrorStrip({
           ref={canvas}
           role="img"
           aria-label={`Waveforms: ${reference ? "reference above" : "no reference"}, ${version ? `${version.name} below` : "no version"}`}
-          onPointerDown={(event) => {
-            event.currentTarget.setPointerCapture(event.pointerId);
-            const time = timeAt(event);
-            // Shift stretches the selection from its far end.
-            const anchor =
-              event.shiftKey && selection
-                ? Math.abs(time - selection.from) < Math.abs(time - selection.to)
-                  ? selection.to
-                  : selection.from
-                : time;
-            setDrag({ anchor, now: time, x: event.clientX, moved: event.shiftKey });
-          }}
-          onPointerMove={(event) => {
-            if (!drag) return;
-            setDrag({
-              ...drag,
-              now: timeAt(event),
-              moved: drag.moved || Math.abs(event.clientX - drag.x) > clickReach,
-            });
-          }}
-          onPointerUp={(event) => {
-            if (!drag) return;
-            const now = timeAt(event);
-            setDrag(null);
-            if (!drag.moved) playback.seek(now);
-            else if (Math.abs(now - drag.anchor) >= shortestSpan) {
-              onSelect({ from: Math.min(drag.anchor, now), to: Math.max(drag.anchor, now) });
-              playback.seek(Math.min(drag.anchor, now));
-            }
-          }}
-          onPointerCancel={() => setDrag(null)}
+          {...handlers}
         />
-        {marks.map(({ seconds, text }) => (
-          <span
-            key={seconds}
-            className="tiny-text soft"
-            style={{
-              position: "absolute",
-              left: percent(seconds),
-              top: 0,
-              borderLeft: "1px solid var(--line)",
-              paddingLeft: 4,
-              lineHeight: "14px",
-              pointerEvents: "none",
-            }}
-          >
-            {text}
-          </span>
-        ))}
+        <Ruler axis={axis} marks={marks} />
         {version?.ready &&
           empty.map((gap) => {
             const span = spanOfBars(grid!, gap);
-            if (span.to <= from || span.from >= to) return null;
-            const left = Math.max(from, span.from);
-            const room = ((Math.min(to, span.to) - left) / (to - from)) * width;
+            const shown = stretchOn(axis, span.from, span.to);
+            if (!shown) return null;
+            const room = shown.share * width;
             return (
               <span
                 key={gap.first}
                 data-testid="not-recreated"
                 className="not-recreated tiny-text soft"
-                style={{ left: percent(left), width: room - 3, top: middleOf(height) + 2 }}
+                style={{ left: shown.left, width: room - 3, top: middleOf(height) + 2 }}
                 title={`Bars ${gap.first} to ${gap.last} are not recreated`}
               >
                 {room > 84 ? "not recreated" : ""}
@@ -242,8 +184,7 @@ export function MirrorStrip({
         {aligned && version?.ready && (
           <CoverageEdges
             aligned={aligned}
-            from={from}
-            to={to}
+            axis={axis}
             width={width}
             top={middleOf(height)}
             onChange={onCoverage}
@@ -255,22 +196,12 @@ export function MirrorStrip({
             className="selection-frame"
             style={{
               top: rulerHeight - 2,
-              left: percent(shown.from),
-              width: `calc(${percent(shown.to)} - ${percent(shown.from)})`,
+              left: percentAt(axis, shown.from),
+              width: `calc(${percentAt(axis, shown.to)} - ${percentAt(axis, shown.from)})`,
             }}
           />
         )}
-        <div
-          ref={playhead}
-          style={{
-            position: "absolute",
-            top: rulerHeight - 4,
-            bottom: 0,
-            width: 1.5,
-            background: "var(--ink)",
-            pointerEvents: "none",
-          }}
-        />
+        <Playhead axis={axis} position={() => playback.position()} top={rulerHeight - 4} />
         {reference && !reference.ready && (
           <p className="small-text soft" style={{ position: "absolute", top: 34, left: 8 }}>
             The reference is being analysed.

@@ -1,5 +1,5 @@
 import { samplesPerBlock } from "@/core/audio/overview";
-import { barStart, barsOf, type Grid } from "@/core/grid/grid";
+import { rulerHeight } from "@/components/timeline/ruler";
 
 /** One side of the mirror line. */
 export interface Half {
@@ -35,9 +35,6 @@ export interface StripPicture {
 
 /** Amplitudes are drawn to this power: quiet parts stay visible beside limited loud ones. */
 const heightExponent = 0.6;
-
-/** Height of the ruler above the waveforms. */
-export const rulerHeight = 18;
 
 /** Draws one half: peaks in the tint, effective level in the ink; the recreation hatched. */
 function drawHalf(context: CanvasRenderingContext2D, picture: StripPicture, half: Half, up: boolean): void {
@@ -106,42 +103,4 @@ export function drawStrip(context: CanvasRenderingContext2D, picture: StripPictu
   if (picture.reference) drawHalf(context, picture, picture.reference, true);
   context.fillStyle = picture.lineInk;
   context.fillRect(0, Math.round(middle) - 0.5, width, 1);
-}
-
-/** Room that a bar's number needs. */
-const barMarkWidth = 44;
-
-/** Bars to mark on a ruler: the first of every 1, 2, 4, 8 … bars, counted so that bar 1 is among them. */
-export function rulerBars(
-  grid: Grid,
-  from: number,
-  to: number,
-  width: number,
-): { bar: number; seconds: number }[] {
-  const all = barsOf(grid);
-  const barSeconds = (barStart(grid, all.last + 1) - barStart(grid, all.first)) / (all.last + 1 - all.first);
-  let step = 1;
-  while ((step * barSeconds * width) / (to - from) < barMarkWidth && step < 1024) step *= 2;
-  const marks: { bar: number; seconds: number }[] = [];
-  const first = 1 + step * Math.ceil((all.first - 1) / step);
-  for (let bar = first; bar <= all.last; bar += step) {
-    const seconds = barStart(grid, bar);
-    if (seconds >= from && seconds <= to - ((to - from) * 30) / width) marks.push({ bar, seconds });
-  }
-  return marks;
-}
-
-/** Round steps for the time ruler, seconds. */
-const steps = [0.1, 0.2, 0.5, 1, 2, 5, 10, 15, 30, 60, 120, 300];
-
-/** Room that the last mark of a ruler needs for its text. */
-const markWidth = 44;
-
-/** Times to mark on a ruler, at least 70 px apart, the last with room for its text. */
-export function rulerTimes(from: number, to: number, width: number): number[] {
-  const step = steps.find((s) => (s / (to - from)) * width >= 70) ?? 600;
-  const first = Math.ceil(from / step - 1e-9);
-  const lastTime = to - ((to - from) * markWidth) / Math.max(markWidth, width);
-  const count = Math.floor(lastTime / step + 1e-9) - first + 1;
-  return Array.from({ length: Math.max(0, count) }, (_, i) => (first + i) * step);
 }

@@ -1,7 +1,6 @@
-/** Edges of what is recreated, and where the ruler has its marks. */
+/** Edges of what is recreated. */
 import type { Grid } from "@/core/grid/grid";
 import { withEdgeMoved } from "./CoverageEdges";
-import { rulerBars } from "./draw";
 
 const steady = (bars: number): Grid => ({
   beats: Array.from({ length: 4 * bars }, (_, k) => 0.5 * k),
@@ -39,25 +38,5 @@ describe("edges of recreated bars", () => {
       versionFirst: 4,
       bars: 1,
     });
-  });
-});
-
-describe("bars of the ruler", () => {
-  it("stand at the starts of bars, farther apart the less room there is, counted from bar 1", () => {
-    const marks = (width: number) => rulerBars(both.reference, 0, 64, width);
-    expect(marks(2000).map(({ bar }) => bar)).toEqual(Array.from({ length: 32 }, (_, i) => i + 1));
-    const narrow = marks(400);
-    const step = narrow[1]!.bar - narrow[0]!.bar;
-    expect(step).toBeGreaterThan(1);
-    narrow.forEach(({ bar, seconds }, i) => {
-      expect(bar).toBe(1 + i * step);
-      expect(seconds).toBeCloseTo(2 * (bar - 1), 9);
-    });
-    expect((step * 2 * 400) / 64).toBeGreaterThanOrEqual(30);
-  });
-
-  it("are those that are in sight", () => {
-    const bars = rulerBars(both.reference, 20, 28, 1000).map(({ bar }) => bar);
-    expect(bars).toEqual([11, 12, 13, 14]);
   });
 });

@@ -1,6 +1,10 @@
 "use client";
 
-import type { MouseEvent } from "react";
+import { useRef, type MouseEvent } from "react";
+import { Playhead } from "@/components/timeline/Playhead";
+import { SectionLane } from "@/components/timeline/SectionLane";
+import { useWidth } from "@/components/useWidth";
+import { usePlayback } from "@/listening/Playback";
 import type { BarKind, DescribedBar } from "@/core/drums";
 import type { BarRange } from "@/core/grid/grid";
 import type { CountedSection } from "@/core/plan";
@@ -26,31 +30,33 @@ export function BarOverview({
   sections,
   bars,
   agreement,
+  beatsPerBar,
   shown,
   onShow,
 }: {
   sections: readonly CountedSection[];
   bars: readonly DescribedBar[];
   agreement: ReadonlyMap<number, { agrees: number; all: number }> | null;
+  beatsPerBar: number;
   shown: BarRange;
   onShow(bars: BarRange): void;
 }) {
+  const playback = usePlayback();
+  const box = useRef<HTMLDivElement>(null);
+  const width = useWidth(box);
   const first = bars[0]?.bar ?? 1;
-  const width = 100 / Math.max(1, bars.length);
+  const axis = { from: first, to: first + Math.max(1, bars.length) };
   return (
     <div className="bar-overview" role="group" aria-label="All bars">
-      <div className="bar-overview-names" aria-hidden="true">
-        {sections.map(({ name, firstBar, lastBar }, i) => (
-          <span
-            key={i}
-            className="clip"
-            style={{ left: `${(firstBar - first) * width}%`, width: `${(lastBar - firstBar + 1) * width}%` }}
-          >
-            {name}
-          </span>
-        ))}
-      </div>
-      <div className="bar-overview-bars">
+      <SectionLane
+        axis={axis}
+        startOf={(bar) => bar}
+        sections={sections}
+        bars={shown}
+        width={width}
+        onBars={onShow}
+      />
+      <div ref={box} className="bar-overview-bars">
         {bars.map(({ bar, kind, letter }) => {
           const own = agreement?.get(bar);
           const share = own && own.all > 0 ? own.agrees / own.all : null;
@@ -77,6 +83,7 @@ export function BarOverview({
             </button>
           );
         })}
+        <Playhead axis={axis} position={() => playback.beat() / beatsPerBar + 1} />
       </div>
     </div>
   );

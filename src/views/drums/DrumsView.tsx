@@ -180,6 +180,7 @@ export function DrumsView({ model: sent }: { model: DrumModel }) {
           sections={shown.sections}
           bars={shown.described}
           agreement={shown.compared && agreementByBar(shown.compared.hits, beatsPerBar)}
+          beatsPerBar={beatsPerBar}
           shown={window}
           onShow={(next) => {
             setTypical(false);

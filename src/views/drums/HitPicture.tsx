@@ -2,7 +2,10 @@
 
 import { useRef, type KeyboardEvent, type MouseEvent } from "react";
 import { signed } from "@/models/format";
-import { useFrames } from "@/components/useFrames";
+import { shareAt, valueAt } from "@/components/timeline/axis";
+import { Playhead } from "@/components/timeline/Playhead";
+import { Ruler } from "@/components/timeline/Ruler";
+import type { RulerMark } from "@/components/timeline/ruler";
 import { useNotices } from "@/components/Notices";
 import { useWidth } from "@/components/useWidth";
 import {
@@ -82,7 +85,6 @@ export function HitPicture({
   onEdit(key: HitEdit, coarse: boolean): void;
 }) {
   const frame = useRef<SVGSVGElement>(null);
-  const playhead = useRef<SVGLineElement>(null);
   const { say } = useNotices();
   const width = useWidth(frame);
   const { firstBar, bars, beatsPerBar, stepsPerBeat } = view;
@@ -91,21 +93,12 @@ export function HitPicture({
   // A little room before the first beat: hits ahead of it belong to it.
   const left = nameWidth + 10;
   const usable = Math.max(10, width - left - 8);
-  const x = (beat: number) => left + ((beat - firstBeat) / beats) * usable;
+  const axis = { from: firstBeat, to: firstBeat + beats };
+  const x = (beat: number) => left + shareAt(axis, beat) * usable;
   const row = (height - rulerHeight) / Math.max(1, voices.length);
   const lineY = (place: number) => rulerHeight + row * (place + 0.5);
   const reach = row * 0.43;
   const thick = bars <= 2 ? 5 : bars <= 4 ? 4 : 3;
-
-  useFrames(() => {
-    const beat = position();
-    const inside = beat !== null && beat >= firstBeat && beat < firstBeat + beats;
-    playhead.current?.setAttribute("visibility", inside ? "visible" : "hidden");
-    if (!inside) return;
-    const at = String(x(beat));
-    playhead.current?.setAttribute("x1", at);
-    playhead.current?.setAttribute("x2", at);
-  });
 
   const order: ChosenHit[] = hits.flatMap((compared) => [
     ...(compared.reference ? [{ side: "reference" as const, own: compared.reference, compared }] : []),
@@ -160,8 +153,9 @@ export function HitPicture({
     const box = event.currentTarget.getBoundingClientRect();
     const y = event.clientY - box.top - rulerHeight;
     const voice = voices[Math.floor(y / row)];
-    const beat = firstBeat + ((event.clientX - box.left - left) / usable) * beats;
-    if (!voice || beat < firstBeat || beat >= firstBeat + beats) return;
+    const share = (event.clientX - box.left - left) / usable;
+    if (!voice || share < 0 || share >= 1) return;
+    const beat = valueAt(axis, share);
     const side: Side = y % row < row / 2 ? "reference" : "version";
     if (side === "version" && !compares) return;
     onAdd(side, voice, event.altKey ? beat : nearestStep(beat));
@@ -212,9 +206,16 @@ export function HitPicture({
   };
 
   const steps = Array.from({ length: beats * stepsPerBeat + 1 }, (_, i) => i);
-  const bar = (i: number) => firstBar + Math.floor(i / (beatsPerBar * stepsPerBeat));
+  const marks = Array.from({ length: beats }, (_, i): RulerMark => {
+    const isBar = i % beatsPerBar === 0;
+    return {
+      at: firstBeat + i,
+      text: isBar ? `bar ${firstBar + i / beatsPerBar}` : `${(i % beatsPerBar) + 1}`,
+      isBar,
+    };
+  }).filter(({ isBar }) => isBar || bars <= 4);
   return (
-    <>
+    <div className="position-relative">
       <p className="visually-hidden m-0" role="status">
         {chosen && spoken(chosen.side, chosen.own)}
       </p>
@@ -245,21 +246,6 @@ export function HitPicture({
                   y1={rulerHeight - (isBeat ? 3 : 0)}
                   y2={height}
                 />
-              );
-            })}
-            {steps.slice(0, -1).map((i) => {
-              const isBar = i % (beatsPerBar * stepsPerBeat) === 0;
-              const beat = ((i / stepsPerBeat) % beatsPerBar) + 1;
-              if (!isBar && (i % stepsPerBeat !== 0 || bars > 4)) return null;
-              return (
-                <text
-                  key={`ruler ${i}`}
-                  className={isBar ? "ruler strong" : "ruler"}
-                  x={x(firstBeat + i / stepsPerBeat) + 4}
-                  y={13}
-                >
-                  {isBar ? `bar ${bar(i)}` : beat}
-                </text>
               );
             })}
             {voices.map((voice, place) => (
@@ -301,16 +287,13 @@ export function HitPicture({
                 )}
               </g>
             ))}
-            <line
-              ref={playhead}
-              className="hit-playhead"
-              y1={rulerHeight - 4}
-              y2={height}
-              visibility="hidden"
-            />
           </>
         )}
       </svg>
-    </>
+      <div className="hit-timeline" style={{ left, right: width - left - usable }}>
+        <Ruler axis={axis} marks={marks} />
+        <Playhead axis={axis} position={position} top={rulerHeight - 4} />
+      </div>
+    </div>
   );
 }

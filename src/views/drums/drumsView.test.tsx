@@ -144,7 +144,7 @@ describe("the Drums view", () => {
 
   it("gives every bar a mark, with how much of it the version has", () => {
     open();
-    const bars = group("All bars").getAllByRole("button");
+    const bars = group("All bars").getAllByRole("button", { name: /^Bar/ });
     expect(bars).toHaveLength(24);
     expect(bars[0]!.getAttribute("aria-label")).toBe("Bar 1: A, typical, 100 % of its hits agree");
     // 4 of 14 hits lack; what agrees counts on both sides: 20 of 24.

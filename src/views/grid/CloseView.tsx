@@ -2,11 +2,14 @@
 
 import { useEffect, useMemo, useRef, useState } from "react";
 import { fixed } from "@/models/format";
-import { useFrames } from "@/components/useFrames";
+import { pointedAt } from "@/components/timeline/axis";
+import { Playhead } from "@/components/timeline/Playhead";
+import { Ruler } from "@/components/timeline/Ruler";
+import { beatMarks, rulerHeight } from "@/components/timeline/ruler";
 import { floatsOf, useStoredCurve, type StoredCurve } from "@/components/useStoredCurve";
 import { useThemeInks } from "@/components/useThemeInks";
 import { fineContext, useWidth } from "@/components/useWidth";
-import { barStart, beatAt, positionAt, secondsAt, type Grid } from "@/core/grid/grid";
+import { barStart, beatAt, secondsAt, type Grid } from "@/core/grid/grid";
 import type { AlignedBars } from "@/core/study";
 import { usePlayback } from "@/listening/Playback";
 import type { GridSide } from "@/models/grid";
@@ -30,7 +33,6 @@ interface Half {
 }
 
 const height = 216;
-const rulerHeight = 18;
 
 /**
  * Waveform and onset strength around a bar with the grid over it: the reference above the line, what
@@ -51,7 +53,6 @@ export function CloseView({
 }) {
   const [look, setLook] = useState<(typeof looks)[number]>(looks[1]);
   const canvas = useRef<HTMLCanvasElement>(null);
-  const playhead = useRef<HTMLDivElement>(null);
   const width = useWidth(canvas);
   const inks = useThemeInks();
   const playback = usePlayback();
@@ -125,16 +126,8 @@ export function CloseView({
     context.fillRect(0, Math.round(middle) - 0.5, width, 1);
   }, [width, halves, inks, firstBeat, lastBeat, beatsPerBar, upper.kind]);
 
-  useFrames(() => {
-    const element = playhead.current;
-    if (!element) return;
-    const share = (playback.position() - upperFrom) / (upperTo - upperFrom);
-    element.style.visibility = upper.kind === "reference" && share >= 0 && share <= 1 ? "visible" : "hidden";
-    element.style.left = `${100 * share}%`;
-  });
-
+  const axis = { from: firstBeat, to: lastBeat };
   const milliseconds = 1000 * (upperTo - upperFrom);
-  const marks = marksBetween(grid, firstBeat, lastBeat);
   return (
     <section aria-label="Close view">
       <div className="d-flex align-items-baseline gap-3 small-text mb-1">
@@ -177,20 +170,15 @@ export function CloseView({
           aria-label={`${upper.name} above, ${halves.down ? `${halves.down.side.name} below` : "nothing below"}, bar ${bar}, ${Math.round(milliseconds)} milliseconds wide`}
           onClick={(event) => {
             if (upper.kind !== "reference") return;
-            const box = event.currentTarget.getBoundingClientRect();
-            playback.seek(upperFrom + ((event.clientX - box.left) / box.width) * (upperTo - upperFrom));
+            playback.seek(pointedAt({ from: upperFrom, to: upperTo }, event, event.currentTarget));
           }}
         />
-        {marks.map(({ beat, text }) => (
-          <span
-            key={beat}
-            className="tiny-text soft close-mark"
-            style={{ left: `${(100 * (beat - firstBeat)) / (lastBeat - firstBeat)}%` }}
-          >
-            {text}
-          </span>
-        ))}
-        <div ref={playhead} className="close-playhead" style={{ top: rulerHeight }} />
+        <Ruler axis={axis} marks={beatMarks(grid, axis, beats > 2 ? 1 : 0.25)} />
+        <Playhead
+          axis={axis}
+          position={() => (upper.kind === "reference" ? playback.beat() : null)}
+          top={rulerHeight}
+        />
       </div>
       <div className="tiny-text soft d-flex justify-content-between">
         <span>Filled: waveform. Line: onset strength. Vertical lines: the grid.</span>
@@ -200,18 +188,6 @@ export function CloseView({
       </div>
     </section>
   );
-}
-
-/** Beats to name: each, or where they are few their quarters too. */
-function marksBetween(grid: Grid, from: number, to: number): { beat: number; text: string }[] {
-  const step = to - from > 2 ? 1 : 0.25;
-  const marks: { beat: number; text: string }[] = [];
-  for (let beat = Math.ceil(from / step) * step; beat < to - 0.02 * (to - from); beat += step) {
-    const { bar, beat: inBar } = positionAt(grid, secondsAt(grid, beat));
-    const rounded = Math.round(inBar * 100) / 100;
-    marks.push({ beat, text: rounded === 1 ? `bar ${bar}` : `${rounded}` });
-  }
-  return marks;
 }
 
 type Inks = ReturnType<typeof useThemeInks>;

@@ -1,11 +1,12 @@
 "use client";
 
-import { useMemo, useRef, type KeyboardEvent } from "react";
-import { useFrames } from "@/components/useFrames";
+import { useMemo, type KeyboardEvent } from "react";
+import { percentAt, stretchOn, type Axis } from "@/components/timeline/axis";
+import { Playhead } from "@/components/timeline/Playhead";
 import { chordName, chordWords } from "@/core/harmony/chords";
 import type { PlacedChord } from "@/core/harmony/harmonyEstimate";
 import type { Spelling } from "@/core/harmony/notes";
-import { beatAt, secondsAt, type Grid } from "@/core/grid/grid";
+import { secondsAt, type Grid } from "@/core/grid/grid";
 import type { ComparedBeat, CountedSection } from "@/core/plan";
 import { usePlayback } from "@/listening/Playback";
 import type { Answered } from "@/models/plan";
@@ -50,8 +51,6 @@ export function ChordLines({
   onKey(event: KeyboardEvent): boolean;
 }) {
   const playback = usePlayback();
-  const box = useRef<HTMLDivElement>(null);
-  const playhead = useRef<HTMLDivElement>(null);
   const { beatsPerBar } = grid;
   const rows = useMemo(() => chartRows(grid, sections, only), [grid, sections, only]);
   const apart = useMemo(
@@ -59,24 +58,10 @@ export function ChordLines({
     [beats],
   );
 
-  useFrames(() => {
-    const line = playhead.current;
-    if (!line) return;
-    const beat = beatAt(grid, playback.position());
-    const at = rows.findIndex(
-      ({ firstBar, bars }) =>
-        beat >= (firstBar - 1) * beatsPerBar && beat < (firstBar - 1 + bars) * beatsPerBar,
-    );
-    const row = at < 0 ? null : (box.current?.children[at] as HTMLElement | undefined);
-    line.style.visibility = row ? "visible" : "hidden";
-    if (!row) return;
-    const music = row.querySelector<HTMLElement>(".chord-row-music")!;
-    const share = (beat - (rows[at]!.firstBar - 1) * beatsPerBar) / (rows[at]!.bars * beatsPerBar);
-    line.style.top = `${row.offsetTop}px`;
-    line.style.height = `${row.offsetHeight}px`;
-    line.style.left = `${music.offsetLeft + share * music.offsetWidth}px`;
+  const axisOf = (row: ChartRow): Axis => ({
+    from: (row.firstBar - 1) * beatsPerBar,
+    to: (row.firstBar - 1 + row.bars) * beatsPerBar,
   });
-
   const pick = (side: ChosenChord["side"], place: number, beat: number) => {
     onChoose({ side, place });
     playback.seek(secondsAt(grid, beat));
@@ -89,11 +74,11 @@ export function ChordLines({
     startBeat: number,
     endBeat: number,
   ) => {
-    const rowStart = (row.firstBar - 1) * beatsPerBar;
-    const rowBeats = row.bars * beatsPerBar;
-    const from = Math.max(startBeat, rowStart);
-    const to = Math.min(endBeat, rowStart + rowBeats);
-    if (to - from < 0.05) return null;
+    const axis = axisOf(row);
+    const from = Math.max(startBeat, axis.from);
+    const to = Math.min(endBeat, axis.to);
+    const shown = stretchOn(axis, from, to);
+    if (!shown || to - from < 0.05) return null;
     const differs =
       side === "version" &&
       Array.from({ length: Math.ceil(to - from) }, (_, i) => Math.round(from) + i).some((beat) =>
@@ -101,17 +86,14 @@ export function ChordLines({
       );
     const isChosen = chosen?.side === side && chosen.place === place;
     const name = chordName(own.chord, spelling);
-    const goesOn = startBeat < rowStart - 0.01;
+    const goesOn = startBeat < axis.from - 0.01;
     const bar = Math.floor(from / beatsPerBar) + 1;
     return (
       <button
         key={`${side} ${place} ${from}`}
         type="button"
         className={`chord-cell ${side}${differs ? " differs" : ""}${own.chord ? "" : " none"}${own.confidence < 0.5 ? " unsure" : ""}`}
-        style={{
-          left: `${(100 * (from - rowStart)) / rowBeats}%`,
-          width: `${(100 * (to - from)) / rowBeats}%`,
-        }}
+        style={{ left: shown.left, width: shown.width }}
         aria-pressed={isChosen}
         aria-label={`${side === "reference" ? "Reference" : "Version"}, bar ${bar}: ${own.chord ? chordWords(own.chord, spelling) : "no chord"}${differs ? ", not as in the reference" : ""}`}
         tabIndex={isChosen || (!chosen && side === "reference" && place === 0) ? 0 : -1}
@@ -129,32 +111,32 @@ export function ChordLines({
   };
 
   return (
-    <div className="position-relative">
-      <div ref={box} className="chord-rows" role="group" aria-label="Chords, bar by bar">
-        {rows.map((row) => (
-          <div key={row.firstBar} className={`chord-row${row.section ? " begins" : ""}`}>
-            <div className="chord-row-head tiny-text">
-              <span className="strong">{row.section?.name ?? ""}</span>
-              <span className="soft">{row.firstBar}</span>
-            </div>
-            <div
-              className={`chord-row-music${lower ? "" : " alone"}`}
-              style={{ width: `${(100 * row.bars) / barsARow}%` }}
-            >
-              {Array.from({ length: row.bars + 1 }, (_, i) => (
-                <span key={i} className="chord-bar-line" style={{ left: `${(100 * i) / row.bars}%` }} />
-              ))}
-              {upper.map((own, place) =>
-                chordButton(row, "reference", place, own, own.startBeat, own.endBeat),
-              )}
-              {lower?.map(({ item, place, startBeat, endBeat }) =>
-                chordButton(row, "version", place, item, startBeat, endBeat),
-              )}
-            </div>
+    <div className="chord-rows" role="group" aria-label="Chords, bar by bar">
+      {rows.map((row) => (
+        <div key={row.firstBar} className={`chord-row${row.section ? " begins" : ""}`}>
+          <div className="chord-row-head tiny-text">
+            <span className="strong">{row.section?.name ?? ""}</span>
+            <span className="soft">{row.firstBar}</span>
           </div>
-        ))}
-      </div>
-      <div ref={playhead} className="chord-playhead" />
+          <div
+            className={`chord-row-music${lower ? "" : " alone"}`}
+            style={{ width: `${(100 * row.bars) / barsARow}%` }}
+          >
+            {Array.from({ length: row.bars + 1 }, (_, i) => (
+              <span
+                key={i}
+                className="chord-bar-line"
+                style={{ left: percentAt(axisOf(row), (row.firstBar - 1 + i) * beatsPerBar) }}
+              />
+            ))}
+            {upper.map((own, place) => chordButton(row, "reference", place, own, own.startBeat, own.endBeat))}
+            {lower?.map(({ item, place, startBeat, endBeat }) =>
+              chordButton(row, "version", place, item, startBeat, endBeat),
+            )}
+            <Playhead axis={axisOf(row)} position={() => playback.beat()} />
+          </div>
+        </div>
+      ))}
     </div>
   );
 }

@@ -1,9 +1,14 @@
 "use client";
 
 import { useState } from "react";
+import { percentAt, pointedAt, stretchOn, type Axis } from "@/components/timeline/axis";
+import { Playhead } from "@/components/timeline/Playhead";
+import { useRangeDrag } from "@/components/timeline/useRangeDrag";
+import { usePlayback } from "@/listening/Playback";
 import { fixed } from "@/models/format";
 import type { BarRange } from "@/core/grid/grid";
 import type { CoverageSpan } from "@/core/align/coverage";
+import type { Seconds } from "@/core/units";
 import type { PlanTrack } from "@/models/plan";
 import { MomentGlyph } from "./MomentGlyph";
 import { answeringBars, barMeasures, momentWords, type BarMeasure, type Moment } from "@/models/sections";
@@ -19,6 +24,9 @@ export function BarCurves({
   spans,
   moments,
   beatsPerBar,
+  startOfBar,
+  selected,
+  onBars,
 }: {
   bars: BarRange;
   reference: PlanTrack;
@@ -26,7 +34,23 @@ export function BarCurves({
   spans: readonly CoverageSpan[];
   moments: readonly Moment[];
   beatsPerBar: number;
+  startOfBar(bar: number): Seconds;
+  selected: BarRange | null;
+  onBars(bars: BarRange): void;
 }) {
+  const playback = usePlayback();
+  const axis: Axis = { from: bars.first, to: bars.last + 1 };
+  const barAt = (at: number) => Math.min(bars.last, Math.floor(at));
+  const { dragged, handlers } = useRangeDrag(
+    axis,
+    selected && { from: selected.first, to: selected.last + 0.999 },
+    {
+      onPoint: (at) => playback.seek(startOfBar(barAt(at))),
+      onRange: ({ from, to }) => onBars({ first: barAt(from), last: barAt(to) }),
+    },
+  );
+  const marked = dragged ? { first: barAt(dragged.from), last: barAt(dragged.to) } : selected;
+  const frame = marked && stretchOn(axis, marked.first, marked.last + 1);
   const [measure, setMeasure] = useState<BarMeasure>("loudness");
   const [at, setAt] = useState<number | null>(null);
   const { title, unit, floor, digits } = barMeasures[measure];
@@ -90,52 +114,56 @@ export function BarCurves({
           )}
         </span>
       </div>
-      <svg
-        className="bar-curves"
-        viewBox={`0 0 100 ${height}`}
-        preserveAspectRatio="none"
-        style={{ height }}
-        role="img"
-        aria-label={`${title} of each bar, reference above the line${version ? ", version below" : ""}`}
-        onPointerMove={(event) => {
-          const box = event.currentTarget.getBoundingClientRect();
-          setAt(
-            Math.max(0, Math.min(count - 1, Math.floor(((event.clientX - box.left) / box.width) * count))),
-          );
-        }}
-        onPointerLeave={() => setAt(null)}
-      >
-        {rows.map((row, i) => (
-          <g key={row.bar}>
-            {row.reference !== null && (
-              <rect
-                className="up"
-                x={i * width + width * 0.06}
-                width={width * 0.88}
-                y={half - scale(row.reference) * (half - 2)}
-                height={scale(row.reference) * (half - 2)}
-              />
-            )}
-            {row.version !== null && (
-              <rect
-                className="down"
-                x={i * width + width * 0.06}
-                width={width * 0.88}
-                y={half}
-                height={scale(row.version) * (half - 2)}
-              />
-            )}
-          </g>
-        ))}
-        <line x1={0} x2={100} y1={half} y2={half} />
-      </svg>
+      <div className="bar-curves">
+        <svg
+          viewBox={`0 0 100 ${height}`}
+          preserveAspectRatio="none"
+          style={{ height }}
+          role="img"
+          aria-label={`${title} of each bar, reference above the line${version ? ", version below" : ""}`}
+          {...handlers}
+          onPointerMove={(event) => {
+            handlers.onPointerMove(event);
+            setAt(barAt(pointedAt(axis, event, event.currentTarget)) - bars.first);
+          }}
+          onPointerLeave={() => setAt(null)}
+        >
+          {rows.map((row, i) => (
+            <g key={row.bar}>
+              {row.reference !== null && (
+                <rect
+                  className="up"
+                  x={i * width + width * 0.06}
+                  width={width * 0.88}
+                  y={half - scale(row.reference) * (half - 2)}
+                  height={scale(row.reference) * (half - 2)}
+                />
+              )}
+              {row.version !== null && (
+                <rect
+                  className="down"
+                  x={i * width + width * 0.06}
+                  width={width * 0.88}
+                  y={half}
+                  height={scale(row.version) * (half - 2)}
+                />
+              )}
+            </g>
+          ))}
+          <line x1={0} x2={100} y1={half} y2={half} />
+        </svg>
+        {frame && (
+          <div className="selection-frame" style={{ top: 0, left: frame.left, width: frame.width }} />
+        )}
+        <Playhead axis={axis} position={() => playback.beat() / beatsPerBar + 1} />
+      </div>
       <div className="moment-marks" aria-hidden="true">
         {moments.map((moment, i) => (
           <span
             key={i}
             className="tiny-text soft"
             style={{
-              left: `${(100 * (moment.startBeat / beatsPerBar + 1 - bars.first)) / count}%`,
+              left: percentAt(axis, moment.startBeat / beatsPerBar + 1),
               // Those of one bar stand side by side.
               marginLeft: 15 * moments.slice(0, i).filter((other) => barOf(other) === barOf(moment)).length,
             }}

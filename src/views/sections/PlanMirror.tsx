@@ -1,6 +1,9 @@
 "use client";
 
-import { useState, type PointerEvent } from "react";
+import { useRef, useState } from "react";
+import { percentAt, stretchOn, type Axis } from "@/components/timeline/axis";
+import { EdgeHandle } from "@/components/timeline/EdgeHandle";
+import { Playhead } from "@/components/timeline/Playhead";
 import type { BarRange } from "@/core/grid/grid";
 import type { CountedSection } from "@/core/plan";
 import type { Answered } from "@/models/plan";
@@ -26,6 +29,7 @@ export function PlanMirror({
   lower,
   beatsPerBar,
   chosen,
+  beat,
   onChoose,
   onMove,
 }: {
@@ -35,13 +39,15 @@ export function PlanMirror({
   lower: readonly Answered<CountedSection>[] | null;
   beatsPerBar: number;
   chosen: ChosenSection | null;
+  /** Beat of the reference that sounds. */
+  beat(): number;
   onChoose(section: ChosenSection): void;
   /** The section begins some bars later, or earlier. */
   onMove(section: ChosenSection, by: number): void;
 }) {
-  const count = bars.last - bars.first + 1;
-  const percent = (bar: number) => (100 * (bar - bars.first)) / count;
-  const [drag, setDrag] = useState<{ at: ChosenSection; x: number; by: number; width: number } | null>(null);
+  const box = useRef<HTMLDivElement>(null);
+  const axis: Axis = { from: bars.first, to: bars.last + 1 };
+  const [drag, setDrag] = useState<{ at: ChosenSection; by: number } | null>(null);
   const moved = (side: ChosenSection["side"], place: number) =>
     drag && drag.at.side === side && drag.at.place === place ? drag.by : 0;
 
@@ -53,6 +59,8 @@ export function PlanMirror({
     to: number,
     key: string,
   ) => {
+    const shown = stretchOn(axis, from, to);
+    if (!shown) return null;
     const length = section.lastBar - section.firstBar + 1;
     const isChosen = chosen?.side === side && chosen.place === place;
     return (
@@ -60,7 +68,7 @@ export function PlanMirror({
         key={key}
         type="button"
         className={`plan-block ${side} ${patternOf(section.letter)}`}
-        style={{ left: `${percent(from)}%`, width: `${percent(to) - percent(from)}%` }}
+        style={{ left: shown.left, width: shown.width }}
         aria-pressed={isChosen}
         aria-label={`${side === "reference" ? "Reference" : "Version"}: ${section.name}, letter ${section.letter}, ${length} bars from bar ${section.firstBar}`}
         title={`${section.name} (${section.letter}), bars ${section.firstBar}–${section.lastBar}`}
@@ -78,41 +86,22 @@ export function PlanMirror({
   const handle = (side: ChosenSection["side"], place: number, section: CountedSection, bar: number) => {
     const at = { side, place };
     return (
-      <button
+      <EdgeHandle
         key={`handle ${side} ${place}`}
-        type="button"
         className={`plan-handle ${side}`}
-        style={{ left: `${percent(bar + moved(side, place))}%` }}
-        aria-label={`${section.name} starts at bar ${section.firstBar}; arrow keys move it`}
+        style={{ left: percentAt(axis, bar + moved(side, place)) }}
+        label={`${section.name} starts at bar ${section.firstBar}`}
         title="Drag to move the start of this section"
-        onPointerDown={(event: PointerEvent<HTMLButtonElement>) => {
-          event.currentTarget.setPointerCapture(event.pointerId);
-          const width = event.currentTarget.parentElement!.getBoundingClientRect().width / count;
-          setDrag({ at, x: event.clientX, by: 0, width });
-        }}
-        onPointerMove={(event) => {
-          if (!drag || drag.at.side !== side || drag.at.place !== place) return;
-          const by = Math.round((event.clientX - drag.x) / drag.width);
-          if (by !== drag.by) setDrag({ ...drag, by });
-        }}
-        onPointerUp={() => {
-          if (drag && drag.by !== 0) onMove(at, drag.by);
-          setDrag(null);
-        }}
-        onPointerCancel={() => setDrag(null)}
-        onKeyDown={(event) => {
-          const by = event.key === "ArrowLeft" ? -1 : event.key === "ArrowRight" ? 1 : 0;
-          if (by === 0) return;
-          event.preventDefault();
-          event.stopPropagation();
-          onMove(at, by);
-        }}
+        step={() => box.current!.getBoundingClientRect().width / (axis.to - axis.from)}
+        onDrag={(by) => setDrag(by === 0 ? null : { at, by })}
+        onMove={(by) => onMove(at, by)}
       />
     );
   };
 
   return (
     <div
+      ref={box}
       className={`plan-mirror${lower ? "" : " alone"}`}
       role="group"
       aria-label="Sections of both, bar by bar"
@@ -130,6 +119,7 @@ export function PlanMirror({
         const isFirst = place === 0 || lower.findIndex((other) => other.place === place) !== i;
         return isFirst ? null : handle("version", place, item, startBeat / beatsPerBar + 1);
       })}
+      <Playhead axis={axis} position={() => beat() / beatsPerBar + 1} />
     </div>
   );
 }

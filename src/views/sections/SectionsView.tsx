@@ -2,7 +2,7 @@
 
 import { useMemo, useState } from "react";
 import { Button } from "react-bootstrap";
-import { secondsAt } from "@/core/grid/grid";
+import { barStart, secondsAt } from "@/core/grid/grid";
 import {
   answeredSections,
   changedSection,
@@ -32,7 +32,7 @@ const formats = [
 
 /** Sections of both sides, what happens in them, and what of them is recreated. */
 export function SectionsView({ model: sent }: { model: PlanModel }) {
-  const { study, aligned, selectBars, isWorking } = useStudy();
+  const { study, aligned, bars: selectedBars, selectBars, isWorking } = useStudy();
   const model = useCountedPlans(sent);
   const { editItem } = useEdits();
   const playback = usePlayback();
@@ -144,6 +144,7 @@ export function SectionsView({ model: sent }: { model: PlanModel }) {
           lower={lower}
           beatsPerBar={beatsPerBar}
           chosen={chosen}
+          beat={() => playback.beat()}
           onChoose={choose}
           onMove={(at, by) => {
             const track = trackOf(at.side);
@@ -164,6 +165,12 @@ export function SectionsView({ model: sent }: { model: PlanModel }) {
           spans={spans}
           moments={form.moments}
           beatsPerBar={beatsPerBar}
+          startOfBar={(bar) => barStart(grid, bar)}
+          selected={selectedBars}
+          onBars={(next) => {
+            selectBars(next);
+            playback.seek(barStart(grid, next.first));
+          }}
         />
       </div>
       <section aria-label="Section by section">

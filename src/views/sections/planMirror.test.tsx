@@ -23,6 +23,7 @@ describe("sections on the mirror line", () => {
         lower={lower}
         beatsPerBar={4}
         chosen={{ side: "reference", place: 1 }}
+        beat={() => 0}
         onChoose={({ side, place }) => done.push(`choose ${side} ${place}`)}
         onMove={({ side, place }, by) => done.push(`move ${side} ${place} by ${by}`)}
       />,

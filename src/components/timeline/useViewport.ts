@@ -1,19 +1,26 @@
-import { useCallback, useEffect, useState, type RefObject } from "react";
+import { useCallback, useEffect, useMemo, useState, type RefObject } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
-import type { Span } from "@/core/study";
 import type { Seconds } from "@/core/units";
 import { usePlayback } from "@/listening/Playback";
-import { moved, zoomed } from "./look";
+import type { Axis } from "./axis";
+import { moved, zoomed } from "./viewport";
 
 /** The part of the whole that is shown, changed by wheel, keys and buttons. */
-export function useLook(canvas: RefObject<HTMLCanvasElement | null>, whole: Seconds, selection: Span | null) {
+export function useViewport(
+  canvas: RefObject<HTMLCanvasElement | null>,
+  whole: Seconds,
+  selection: Axis | null,
+) {
   const playback = usePlayback();
-  const [look, setLook] = useState<Span | null>(null);
-  const { from, to } = look && look.to <= whole + 1 ? look : { from: 0, to: whole };
-  const showAll = useCallback(() => setLook(null), []);
+  const [view, setView] = useState<Axis | null>(null);
+  const axis = useMemo(
+    (): Axis => (view && view.to <= whole + 1 ? view : { from: 0, to: whole }),
+    [view, whole],
+  );
+  const showAll = useCallback(() => setView(null), []);
   const zoom = useCallback(
     (factor: number, around?: Seconds) =>
-      setLook((now) => {
+      setView((now) => {
         const middle = selection ?? now ?? { from: 0, to: whole };
         return zoomed(now, whole, factor, around ?? (middle.from + middle.to) / 2);
       }),
@@ -22,6 +29,7 @@ export function useLook(canvas: RefObject<HTMLCanvasElement | null>, whole: Seco
 
   useEffect(() => {
     const element = canvas.current;
+    const { from, to } = axis;
     if (!element) return;
     // Bound by hand: the framework's wheel listeners cannot keep the page from scrolling.
     const turn = (event: WheelEvent) => {
@@ -29,17 +37,17 @@ export function useLook(canvas: RefObject<HTMLCanvasElement | null>, whole: Seco
       const box = element.getBoundingClientRect();
       const at = from + ((event.clientX - box.left) / box.width) * (to - from);
       if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY))
-        setLook((now) => moved(now, whole, Math.sign(event.deltaX || event.deltaY) * 0.1));
+        setView((now) => moved(now, whole, Math.sign(event.deltaX || event.deltaY) * 0.1));
       else zoom(event.deltaY > 0 ? 1.25 : 0.8, at);
     };
     element.addEventListener("wheel", turn, { passive: false });
     return () => element.removeEventListener("wheel", turn);
-  }, [canvas, from, to, whole, zoom]);
+  }, [canvas, axis, whole, zoom]);
 
   // By the character, wherever the keyboard has it.
   const byCharacter = { useKey: true, ignoreModifiers: true, splitKey: " ", preventDefault: true } as const;
   useHotkeys("+,=", () => zoom(0.5, playback.position()), byCharacter, [zoom, playback]);
   useHotkeys("-", () => zoom(2, playback.position()), byCharacter, [zoom, playback]);
   useHotkeys("0", showAll);
-  return { from, to, zoom, showAll, isCloser: to - from < whole - 1e-6 };
+  return { axis, zoom, showAll, isCloser: axis.to - axis.from < whole - 1e-6 };
 }
