@@ -1,6 +1,7 @@
 /**
- * Writes what the drum model is fitted on to `.cache/drum-frames`: the bands of each clip and its
- * hits. `npx tsx bench/drumFrames.ts --from 201 --to 210`; several can run side by side.
+ * Writes what the drum model is fitted on to `.cache/drum-frames`: the bands of each take and what is
+ * struck in it. `npx tsx bench/drumFrames.ts --source midi --half fit --share 0/2`; several can run
+ * side by side. Sources: own, midi, tracker.
  */
 import { existsSync } from "node:fs";
 import { mkdir, writeFile } from "node:fs/promises";
@@ -10,27 +11,35 @@ import { drumBandGatherer } from "@/core/drums/bands";
 import { loadFft } from "@/core/dsp/fft";
 import { onsetStrength } from "@/core/grid/onset";
 import { renderRate } from "@/demo/render";
-import { styles } from "@/demo/songs/styles";
-import { drumClips, voiceNumber } from "./drumClips";
+import { voiceNumber } from "./drumClips";
+import { takes } from "./material/takes";
 
-const { values } = parseArgs({ options: { from: { type: "string" }, to: { type: "string" } } });
-const folder = path.join(process.cwd(), ".cache", "drum-frames");
+const { values } = parseArgs({
+  options: {
+    source: { type: "string" },
+    half: { type: "string", default: "fit" },
+    share: { type: "string", default: "0/1" },
+  },
+});
+const [place, of] = values.share.split("/").map(Number) as [number, number];
+const source = values.source as "midi" | "tracker" | "own";
+const folder = path.join(process.cwd(), ".cache", "drum-frames", `${source}-${values.half}`);
 
 await loadFft();
 await mkdir(folder, { recursive: true });
-for (let seed = Number(values.from); seed <= Number(values.to); seed++) {
-  for (const style of styles) {
-    const file = path.join(folder, `${style.replaceAll(" ", "-")}-${seed}`);
-    if (existsSync(`${file}-1.json`)) continue;
-    const clips = await drumClips(style, seed);
-    for (const [i, { channels, hits }] of clips.entries()) {
-      const gatherer = drumBandGatherer(channels[0].length, renderRate);
-      onsetStrength(channels, renderRate, undefined, gatherer.add);
-      await writeFile(`${file}-${i}.bin`, new Uint8Array(gatherer.finish().levels.buffer));
-      await writeFile(
-        `${file}-${i}.json`,
-        JSON.stringify(hits.map(({ time, voice, velocity }) => [time, voiceNumber(voice), velocity])),
-      );
-    }
-  }
+for await (const take of takes(source, values.half as "fit" | "measure", { place, of })) {
+  const file = path.join(folder, take.name.replace(/[^\w.-]+/g, "_"));
+  if (existsSync(`${file}.json`)) continue;
+  const gatherer = drumBandGatherer(take.track[0].length, renderRate);
+  onsetStrength(take.track, renderRate, undefined, gatherer.add);
+  await writeFile(`${file}.bin`, new Uint8Array(gatherer.finish().levels.buffer));
+  await writeFile(
+    `${file}.json`,
+    JSON.stringify({
+      strokes: take.strokes.map(({ time, voice, velocity }) => [time, voiceNumber(voice), velocity]),
+      unsure: take.unsure.map(({ time, voice }) => [time, voiceNumber(voice)]),
+      known: take.known.map(voiceNumber),
+      mergesClaps: take.mergesClaps,
+    }),
+  );
 }

@@ -1,10 +1,11 @@
 /**
- * Fits how much the rest of a track says of each hit, on development songs with the grids that are
- * heard in them, and writes src/core/drums/repetitionModel.ts. Run it after the drum model was fitted.
+ * Fits how much the rest of a track says of each hit, on development songs and on the fitting halves of
+ * pieces by others with the grids that are heard in them, and writes src/core/drums/repetitionModel.ts. Run it after the drum model was fitted.
  */
 import { writeFile } from "node:fs/promises";
 import path from "node:path";
-import { downmix } from "@/core/audio/signal";
+import { durationOf, downmix } from "@/core/audio/signal";
+import { firstSoundOf, lastSoundOf } from "@/core/audio/silence";
 import { drumBandGatherer } from "@/core/drums/bands";
 import { repetitionFeatures, repetitionSigns } from "@/core/drums/repetitionPrior";
 import { drumActivations } from "@/core/drums/network";
@@ -12,17 +13,18 @@ import { peaksOf, type Peak } from "@/core/drums/peakPicking";
 import { drumVoices } from "@/core/drums/voices";
 import { loadFft } from "@/core/dsp/fft";
 import { gridOf } from "@/core/grid/correction";
+import { estimateGrid } from "@/core/grid/estimateGrid";
+import { highBandOnsets } from "@/core/grid/highBandOnsets";
 import { onsetStrength } from "@/core/grid/onset";
-import { styleSong } from "@/demo/songs/styles";
+import { estimateTempo } from "@/core/grid/tempo";
+import { styles, styleSong } from "@/demo/songs/styles";
 import { decodeFile } from "@/server/decoding/decode";
-import type { TrackAnalysis } from "@/core/analysis/result";
 import { drumStemOf } from "./drums";
-import { heardSongs } from "./heard";
+import { midiPieces, playedTracker, playedWhole, soundFontNames, trackerPieces } from "./material/pieces";
+import { developmentSongs } from "./songs";
 import { solved } from "./linear";
 
-const seeds = [1, 2, 3, 4, 5, 6];
-/** Songs of which the drums alone are learned from too. */
-const stemSeeds = [1, 2];
+const seeds = [1, 2];
 const penalty = 3e-3;
 /** Seconds by which a top may lie off the hit that it stands for. */
 const reach = 0.045;
@@ -100,42 +102,79 @@ function newton(rows: readonly { x: number[]; y: number }[]): number[] {
 await loadFft();
 const rows: Row[][] = Array.from({ length: drumVoices.length + 1 }, () => []);
 
-async function learn(
-  file: string,
-  analysis: Pick<TrackAnalysis, "grid" | "durationSeconds">,
-  truth: number[][],
-) {
+/** @param truth of each curve the times of its hits; null where they are not all known. */
+async function learn(file: string, truth: (readonly number[] | null)[]) {
   const decoded = await decodeFile(file);
   if (!decoded.ok) throw new Error(decoded.refusal.sentence);
   const { signal } = decoded.value;
   const stereo = downmix(signal);
   const gatherer = drumBandGatherer(stereo[0].length, signal.sampleRate);
-  onsetStrength(stereo, signal.sampleRate, undefined, gatherer.add);
+  const onsets = onsetStrength(stereo, signal.sampleRate, undefined, gatherer.add);
   const bands = gatherer.finish();
   const activations = drumActivations(bands);
   const tops = peaksOf(activations, bands.framesPerSecond);
-  const grid = gridOf(analysis.grid, analysis.durationSeconds);
-  const features = repetitionFeatures(tops, activations, bands.framesPerSecond, grid);
-  const found = matched(tops, truth);
-  tops.forEach((top, i) => rows[top.curve]!.push({ features: features[i]!, isHit: found.has(top) }));
+  const grid = gridOf(heardGrid(stereo, signal.sampleRate, onsets), durationOf(signal));
+  const features = repetitionFeatures(tops, activations, bands, grid);
+  const found = matched(
+    tops,
+    truth.map((times) => times ?? []),
+  );
+  tops.forEach((top, i) => {
+    if (truth[top.curve]) rows[top.curve]!.push({ features: features[i]!, isHit: found.has(top) });
+  });
 }
 
-for await (const { song, analysis } of heardSongs(seeds)) {
-  const seed = Number(song.name.split("-").at(-1));
-  const bass = styleSong(song.style, seed)
-    .parts.filter(({ role }) => role === "bass")
-    .flatMap(({ notes }) => notes.map(({ time }) => time));
-  const drums = drumVoices.map((voice) =>
-    song.truth.drums.hits.filter((hit) => hit.voice === voice).map(({ time }) => time),
+/** The grid as the analysis first has it, before hits are heard. */
+function heardGrid(
+  stereo: readonly [Float32Array, Float32Array],
+  rate: number,
+  onsets: ReturnType<typeof onsetStrength>,
+) {
+  const tempo = estimateTempo(onsets);
+  const begin = firstSoundOf(stereo, rate) ?? 0;
+  return (
+    tempo && estimateGrid(onsets, highBandOnsets(stereo, rate), tempo.bpm, begin, lastSoundOf(stereo, rate))
   );
-  await learn(song.file, analysis, [...drums, bass]);
-  if (stemSeeds.includes(seed)) await learn(await drumStemOf(song), analysis, [...drums, []]);
+}
+
+const byCurve = (strokes: readonly { time: number; voice: string }[]) =>
+  [...drumVoices, "bass"].map((voice) =>
+    strokes.filter((stroke) => stroke.voice === voice).map(({ time }) => time),
+  );
+
+for (const style of styles) {
+  for (const seed of seeds) {
+    const [song] = await developmentSongs([seed], [style]);
+    const bass = styleSong(style, seed)
+      .parts.filter(({ role }) => role === "bass")
+      .flatMap(({ notes }) => notes.map(({ time }) => time));
+    const drums = byCurve(song!.truth.drums.hits).slice(0, drumVoices.length);
+    await learn(song!.file, [...drums, bass]);
+    if (seed === seeds[0]) await learn(await drumStemOf(song!), [...drums, []]);
+  }
+}
+const fonts = soundFontNames;
+for (const [i, piece] of (await midiPieces()).filter(({ half }) => half === "fit").entries()) {
+  const whole = await playedWhole(piece, fonts[i % fonts.length]!);
+  if (whole) await learn(whole.file, byCurve(whole.strokes));
+}
+for (const piece of (await trackerPieces()).filter(({ half }) => half === "fit")) {
+  const { mix, truth } = await playedTracker(piece);
+  // Claps and open hats are not told apart there; and where nobody is sure, nothing is learned.
+  const sure = truth.known.filter(
+    (voice) => voice === "kick" && !truth.unsure.some((own) => own.voice === voice),
+  );
+  const times = byCurve(truth.strokes);
+  await learn(
+    mix,
+    times.map((own, curve) => (sure.includes(drumVoices[curve]!) ? own : null)),
+  );
 }
 const curves = rows.map((own) => fit(own));
 await writeFile(
   path.join(process.cwd(), "src/core/drums/repetitionModel.ts"),
   `/** Fitted by \`npm run fit:repetition\`: for each curve weights of the features, then the bias. Not edited by hand. */
-import type { RepetitionModel } from "./habit";
+import type { RepetitionModel } from "./repetitionPrior";
 
 // prettier-ignore
 export const repetitionModel: RepetitionModel = {

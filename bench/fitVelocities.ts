@@ -1,13 +1,14 @@
 /**
  * Fits how hard strokes are from how far the bands rise, and writes src/core/drums/velocityModel.ts.
  * Learned from development songs that are mixed anew, with hits that are moved and struck harder or
- * softer at random, so that no voice is always loud where another sounds. Run it after the drum model
+ * softer at random, so that no voice is always loud where another sounds, and from pieces by others. Run it after the drum model
  * and the habit model were fitted.
  */
 import { existsSync } from "node:fs";
 import { mkdir, readFile, writeFile } from "node:fs/promises";
 import path from "node:path";
 import { deserialize, serialize } from "node:v8";
+import { downmix } from "@/core/audio/signal";
 import { drumBandGatherer, type DrumBands } from "@/core/drums/bands";
 import { hearDrums, soundingHits } from "@/core/drums/estimateDrums";
 import { velocityLevel } from "@/core/drums/groove";
@@ -24,6 +25,15 @@ import { chance } from "@/demo/random";
 import { renderParts, renderRate } from "@/demo/render";
 import { barsOf, straightTimeOf } from "@/demo/song";
 import { styles, styleSong } from "@/demo/songs/styles";
+import { decodeFile } from "@/server/decoding/decode";
+import {
+  midiPieces,
+  playedTracker,
+  playedWhole,
+  soundFontNames,
+  trackerPieces,
+  type Stroke,
+} from "./material/pieces";
 import { matchedEvents } from "./metrics";
 import { solved } from "./linear";
 
@@ -91,6 +101,46 @@ async function heard(style: string, seed: number): Promise<Heard> {
   return result;
 }
 
+/** A piece by others, heard. */
+async function heardPiece(name: string, mix: string, truth: readonly Stroke[]): Promise<Heard> {
+  const file = path.join(folder, `${name.replace(/[^\w.-]+/g, "_")}.bin`);
+  if (existsSync(file)) return deserialize(await readFile(file)) as Heard;
+  const decoded = await decodeFile(mix);
+  if (!decoded.ok) throw new Error(decoded.refusal.sentence);
+  const stereo = downmix(decoded.value.signal);
+  const gatherer = drumBandGatherer(stereo[0].length, decoded.value.signal.sampleRate);
+  onsetStrength(stereo, decoded.value.signal.sampleRate, undefined, gatherer.add);
+  const bands = gatherer.finish();
+  const result: Heard = {
+    bands,
+    hits: soundingHits(hearDrums(bands), null).hits,
+    truth: truth.flatMap(({ time, voice, velocity }) =>
+      voice === "bass" ? [] : [{ time, voice, velocity }],
+    ),
+  };
+  await writeFile(file, serialize(result));
+  return result;
+}
+
+/** All that is learned from: own songs, and the fitting halves of pieces by others. */
+async function* everything(): AsyncGenerator<{ fold: number; own: Heard }> {
+  for (const seed of seeds) for (const style of styles) yield { fold: seed, own: await heard(style, seed) };
+  let count = 0;
+  for (const piece of (await midiPieces()).filter(({ half }) => half === "fit")) {
+    const font = soundFontNames[count++ % soundFontNames.length]!;
+    const whole = await playedWhole(piece, font);
+    if (whole)
+      yield {
+        fold: seeds[count % seeds.length]!,
+        own: await heardPiece(piece.name, whole.file, whole.strokes),
+      };
+  }
+  for (const piece of (await trackerPieces()).filter(({ half }) => half === "fit")) {
+    const { mix, truth } = await playedTracker(piece);
+    yield { fold: seeds[count++ % seeds.length]!, own: await heardPiece(piece.name, mix, truth.strokes) };
+  }
+}
+
 interface Row {
   features: Float64Array;
   /** True level against the mean of the voice, dB. */
@@ -109,6 +159,8 @@ function rowsOf({ hits, bands, truth }: Heard, voice: DrumVoice): Row[] {
   if (pairs.length < 12) return [];
   const found = pairs.map(([, k]) => own[k]!);
   const levels = pairs.map(([i]) => velocityLevel(real[i]!.velocity));
+  // Strokes that are all as hard teach nothing.
+  if (Math.max(...levels) - Math.min(...levels) < 1) return [];
   const mean = levels.reduce((a, b) => a + b, 0) / levels.length;
   return velocityFeatures(
     found.map(({ velocity }) => velocityLevel(velocity)),
@@ -166,17 +218,14 @@ const mean = (values: readonly number[]) => values.reduce((a, b) => a + b, 0) / 
 await loadFft();
 await mkdir(folder, { recursive: true });
 const songs: { seed: number; rows: Record<DrumVoice, Row[]> }[] = [];
-for (const seed of seeds) {
-  for (const style of styles) {
-    const own = await heard(style, seed);
-    songs.push({
-      seed,
-      rows: Object.fromEntries(drumVoices.map((voice) => [voice, rowsOf(own, voice)])) as Record<
-        DrumVoice,
-        Row[]
-      >,
-    });
-  }
+for await (const { fold, own } of everything()) {
+  songs.push({
+    seed: fold,
+    rows: Object.fromEntries(drumVoices.map((voice) => [voice, rowsOf(own, voice)])) as Record<
+      DrumVoice,
+      Row[]
+    >,
+  });
 }
 const lines: string[] = [];
 for (const voice of drumVoices) {

@@ -23,7 +23,7 @@ import { renderParts, renderRate, type StereoTrack } from "@/demo/render";
 import type { Part } from "@/demo/song";
 import { styles, styleSong } from "@/demo/songs/styles";
 import { decodeFile } from "@/server/decoding/decode";
-import { recordings } from "./others";
+import { recordings } from "./material/recordings";
 import { firstSeed } from "./parts/part";
 import { developmentSongs } from "./songs";
 import { versionsOf } from "./versions";

@@ -11,6 +11,7 @@ import { analysisVersion } from "@/core/analysis/result";
 import { styles } from "@/demo/songs/styles";
 import { alignmentSections } from "./parts/alignment";
 import { momentSections } from "./parts/moments";
+import { othersSections } from "./parts/others";
 import { pageSections } from "./parts/pages";
 import { firstSeed, type PartOptions, type Sections } from "./parts/part";
 import { songSections } from "./parts/songs";
@@ -23,6 +24,7 @@ const parts: Record<string, (options: PartOptions) => Promise<Sections>> = {
   moments: momentSections,
   alignment: alignmentSections,
   related: relatedSections,
+  others: othersSections,
   speed: speedSections,
   pages: pageSections,
 };

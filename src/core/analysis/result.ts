@@ -11,7 +11,7 @@ import type { LevelCurves } from "../loudness";
 import { twelfthCount, type FractionalOctaveSpectrogram } from "../tone";
 
 /** Results made by another version are computed again. Raise it whenever a result can change. */
-export const analysisVersion = 9;
+export const analysisVersion = 10;
 
 const level = decibelRange.nullable();
 const powers = z.array(powerRange).length(twelfthCount);

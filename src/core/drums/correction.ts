@@ -83,11 +83,12 @@ function expanded({ hits, lengthBeats, firstBar, repeats }: ImportedPattern, gri
 }
 
 /** A hit that counts as it was heard. */
-export const asHeard = ({ time, voice, velocity, confidence }: DrumHit): CountedHit => ({
+export const asHeard = ({ time, voice, velocity, confidence, kind }: DrumHit): CountedHit => ({
   time,
   voice,
   velocity,
   confidence,
+  kind,
   origin: "heard",
 });
 
@@ -95,7 +96,7 @@ export const asHeard = ({ time, voice, velocity, confidence }: DrumHit): Counted
 function isNearOneOf(
   list: readonly { time: Seconds; voice: DrumVoice }[],
   reach: Seconds,
-): (hit: DrumHit) => boolean {
+): (hit: Pick<DrumHit, "time" | "voice">) => boolean {
   const times: Seconds[][] = drumVoices.map(() => []);
   for (const { time, voice } of list) times[voiceIndex[voice]]!.push(time);
   for (const own of times) own.sort((a, b) => a - b);
@@ -179,3 +180,34 @@ export const withChangedHit = (
       }
     : withHit(gone, next);
 };
+
+/** Hits that sound like one: of its voice and kind, itself among them. */
+export const hitsOfKind = (hits: readonly CountedHit[], { voice, kind }: CountedHit): CountedHit[] =>
+  kind === undefined ? [] : hits.filter((hit) => hit.voice === voice && hit.kind === kind);
+
+/** Gives all of some hits another voice at once. */
+export function withVoiceOf(
+  correction: DrumCorrection,
+  hits: readonly CountedHit[],
+  voice: DrumVoice,
+): DrumCorrection {
+  const isOne = isNearOneOf(hits, sameHit);
+  const isNew = isNearOneOf(
+    hits.map((hit) => ({ ...hit, voice })),
+    sameHit,
+  );
+  const rest = (list: DrumCorrection["added"] = []) => list.filter((hit) => !isOne(hit) && !isNew(hit));
+  return {
+    ...correction,
+    removed: [
+      ...(correction.removed ?? []).filter((hit) => !isNew(hit) && !isOne(hit)),
+      ...hits
+        .filter(({ origin }) => origin !== "by hand")
+        .map(({ time: at, voice: old }) => ({ time: at, voice: old })),
+    ],
+    added: [
+      ...rest(correction.added),
+      ...hits.map(({ time: at, velocity: force }) => ({ time: at, voice, velocity: force })),
+    ],
+  };
+}

@@ -4,7 +4,7 @@
  * see Wu et al. 2018, "A Review of Automatic Drum Transcription".
  */
 import type { Grid } from "../grid/grid";
-import type { Fraction, Hertz, Seconds } from "../units";
+import type { Fraction, Seconds } from "../units";
 import type { DrumBands } from "./bands";
 import { firstAfter } from "../firstAfter";
 import { repetitionProbability, repetitionFeatures } from "./repetitionPrior";
@@ -12,6 +12,7 @@ import { repetitionModel } from "./repetitionModel";
 import { asColumns, leastConfidence, type DrumEstimate, type DrumHit } from "./hits";
 import { drumActivations, type DrumActivations } from "./network";
 import { withoutBassNotes } from "./bassNotes";
+import { withKinds } from "./kinds";
 import { peaksOf, type Peak } from "./peakPicking";
 import { estimateVelocities } from "./velocityEstimation";
 import { backVoices, drumVoices, type DrumVoice } from "./voices";
@@ -31,14 +32,13 @@ export interface HeardDrums {
   bands: DrumBands;
   activations: DrumActivations;
   tops: Peak[];
-  framesPerSecond: Hertz;
 }
 
 /** @param onProgress called with 0–1 now and then. */
 export function hearDrums(bands: DrumBands, onProgress?: (done: number) => void): HeardDrums {
   const { framesPerSecond } = bands;
   const activations = drumActivations(bands, onProgress);
-  return { bands, activations, tops: peaksOf(activations, framesPerSecond), framesPerSecond };
+  return { bands, activations, tops: peaksOf(activations, framesPerSecond) };
 }
 
 /**
@@ -47,10 +47,10 @@ export function hearDrums(bands: DrumBands, onProgress?: (done: number) => void)
  * @param grid by which bars are held against one another; null where there is none.
  */
 export function soundingHits(
-  { bands, activations, tops, framesPerSecond }: HeardDrums,
+  { bands, activations, tops }: HeardDrums,
   grid: Grid | null,
 ): { hits: DrumHit[]; bassNotes: Seconds[] } {
-  const features = repetitionFeatures(tops, activations, framesPerSecond, grid);
+  const features = repetitionFeatures(tops, activations, bands, grid);
   const hits: DrumHit[] = [];
   const bassNotes: Seconds[] = [];
   tops.forEach(({ time, curve, velocity }, i) => {
@@ -87,7 +87,7 @@ function pulledApart(hits: readonly DrumHit[]): DrumHit[] {
 /** @param grid by which bars are held against one another; null where there is none. */
 export function estimateDrums(heard: HeardDrums, grid: Grid | null): DrumEstimate {
   const { hits, bassNotes } = soundingHits(heard, grid);
-  return asColumns(estimateVelocities(hits, heard.bands), bassNotes);
+  return asColumns(withKinds(estimateVelocities(hits, heard.bands), heard.bands), bassNotes);
 }
 
 /** Hits of voices that are hardly ever heard become too unsure to count. */

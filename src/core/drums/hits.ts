@@ -10,7 +10,12 @@ export interface DrumHit {
   velocity: Fraction;
   /** How probable it is that this voice is struck here. */
   confidence: Fraction;
+  /** Which drum of its voice: those of one number sound alike. None where it was not heard. */
+  kind?: number;
 }
+
+/** Far more drums of one voice than any track has. */
+const mostKinds = 64;
 
 /** Hits less probable than this are not counted; they only keep others from being called missing. */
 export const leastConfidence = 0.5;
@@ -32,11 +37,13 @@ export const drumEstimateSchema = z
     ),
     velocities: z.array(fractionRange),
     confidences: z.array(fractionRange),
+    kinds: z.array(z.number().int().min(0).max(mostKinds)),
     bassNotes: z.array(secondsRange),
   })
   .refine(
-    ({ times, voices, velocities, confidences }) =>
+    ({ times, voices, velocities, confidences, kinds }) =>
       voices.length === times.length &&
+      kinds.length === times.length &&
       velocities.length === times.length &&
       confidences.length === times.length,
     "columns of the same length are expected",
@@ -48,6 +55,7 @@ export const noDrums: DrumEstimate = {
   voices: [],
   velocities: [],
   confidences: [],
+  kinds: [],
   bassNotes: [],
 };
 
@@ -63,15 +71,17 @@ export function asColumns(hits: readonly DrumHit[], bassNotes: readonly Seconds[
     voices: sorted.map(({ voice }) => drumVoices.indexOf(voice)),
     velocities: sorted.map(({ velocity }) => thousandths(velocity)),
     confidences: sorted.map(({ confidence }) => thousandths(confidence)),
+    kinds: sorted.map(({ kind }) => kind ?? 0),
     bassNotes: bassNotes.map(tenthMilliseconds),
   };
 }
 
 /** The inverse of `asColumns`. */
-export const asHits = ({ times, voices, velocities, confidences }: DrumEstimate): DrumHit[] =>
+export const asHits = ({ times, voices, velocities, confidences, kinds }: DrumEstimate): DrumHit[] =>
   times.map((time, i) => ({
     time,
     voice: drumVoices[voices[i]!]!,
     velocity: velocities[i]!,
     confidence: confidences[i]!,
+    kind: kinds[i]!,
   }));

@@ -1,4 +1,4 @@
-/** The network run block by block against one plain frame at a time, and what bands are fed to it. */
+/** The network run block by block against the plain formula, and what bands are fed to it. */
 import { whiteNoise } from "../testing/signals";
 import { loadFft } from "../dsp/fft";
 import { onsetStrength } from "../grid/onset";
@@ -23,38 +23,60 @@ const tone = (frequency: number, seconds = 0.5) =>
 
 const decoded = (text: string) => Uint8Array.from(atob(text), (letter) => letter.charCodeAt(0)).buffer;
 
-/** The written model over one frame, as the formula has it: W·x + b, rectified but for the last layer. */
-function plainly(levels: Float32Array, frame: number): number[] {
+interface Written {
+  weights: string;
+  scales: string;
+  biases: string;
+}
+
+/** One layer as the formula has it, over frames of channels: W·x + b, with so many taps some frames apart. */
+function plainLayer({ weights, scales, biases }: Written, x: number[][], dilation: number): number[][] {
+  const [w, s, b] = [
+    new Int8Array(decoded(weights)),
+    new Float32Array(decoded(scales)),
+    new Float32Array(decoded(biases)),
+  ];
+  const channels = x[0]!.length;
+  const taps = w.length / b.length / channels;
+  return x.map((_, frame) =>
+    Array.from(b, (bias, unit) => {
+      let sum = bias;
+      for (let channel = 0; channel < channels; channel++) {
+        for (let tap = 0; tap < taps; tap++) {
+          const value = x[frame + (tap - (taps - 1) / 2) * dilation]?.[channel] ?? 0;
+          sum += value * w[(unit * channels + channel) * taps + tap]! * s[unit]!;
+        }
+      }
+      return sum;
+    }),
+  );
+}
+
+/** The written model over all frames. */
+function plainly(levels: Float32Array): number[][] {
   const frames = levels.length / drumBandCount;
-  const column = (band: number) =>
-    Array.from({ length: frames }, (_, i) => levels[i * drumBandCount + band]!);
-  const bands = Array.from({ length: drumBandCount }, (_, band) => column(band));
-  const track = [
+  const rows = Array.from({ length: frames }, (_, i) =>
+    Array.from(levels.subarray(i * drumBandCount, (i + 1) * drumBandCount)),
+  );
+  const bands = Array.from({ length: drumBandCount }, (_, band) => rows.map((row) => row[band]!));
+  const known = [
     ...bands.map((own) => own.reduce((a, b) => a + b, 0) / frames),
     ...bands.map((own) => own.sort((a, b) => a - b)[Math.floor(0.97 * (frames - 1))]!),
   ];
-  let x = [
-    ...drumModel.context.flatMap((by) =>
-      Array.from({ length: drumBandCount }, (_, band) => levels[(frame + by) * drumBandCount + band] ?? 0),
-    ),
-    ...track,
-  ];
-  drumModel.layers.forEach(({ weights, scales, biases }, layer) => {
-    const [w, s, b] = [
-      new Int8Array(decoded(weights)),
-      new Float32Array(decoded(scales)),
-      new Float32Array(decoded(biases)),
-    ];
-    const input = x;
-    x = Array.from(b, (bias, unit) => {
-      const sum = input.reduce(
-        (total, value, k) => total + value * w[unit * input.length + k]! * s[unit]!,
-        bias,
-      );
-      return layer < drumModel.layers.length - 1 ? Math.max(0, sum) : sum;
-    });
+  const means = new Float32Array(decoded(drumModel.means));
+  const [ofTrack] = plainLayer(drumModel.track, [known], 1);
+  const rectified = (x: number[][]) => x.map((row) => row.map((value) => Math.max(0, value)));
+  const first = plainLayer(
+    drumModel.first,
+    rows.map((row) => row.map((value, band) => value - means[band]!)),
+    1,
+  );
+  let x = rectified(first.map((row) => row.map((value, unit) => value + ofTrack![unit]!)));
+  drumModel.blocks.forEach((block, i) => {
+    const more = rectified(plainLayer(block, x, drumModel.dilations[i]!));
+    x = x.map((row, frame) => row.map((value, unit) => value + more[frame]![unit]!));
   });
-  return x;
+  return plainLayer(drumModel.last, x, 1);
 }
 
 describe("the drum model", () => {
@@ -63,8 +85,9 @@ describe("the drum model", () => {
     const noise = whiteNoise(0, 53 * drumBandCount, 1, 4);
     const levels = noise.map((x) => Math.min(2, Math.abs(x)));
     const { probabilities, velocities, curves } = drumActivations({ framesPerSecond: 100, levels });
+    const all = plainly(levels);
     for (const frame of [0, 1, 20, 51, 52]) {
-      const raw = plainly(levels, frame);
+      const raw = all[frame]!;
       for (let curve = 0; curve < curves; curve++) {
         expect(probabilities[frame * curves + curve]!).toBeCloseTo(1 / (1 + Math.exp(-raw[curve]!)), 4);
         expect(velocities[frame * curves + curve]!).toBeCloseTo(raw[curves + curve]!, 3);

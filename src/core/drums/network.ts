@@ -12,28 +12,40 @@ interface Layer {
   units: number;
 }
 
-const bytesOf = (text: string): Uint8Array => Uint8Array.from(atob(text), (letter) => letter.charCodeAt(0));
-
-function unpack(): Layer[] {
-  return drumModel.layers.map((layer, i) => {
-    const inputs = drumModel.sizes[i]!;
-    const units = drumModel.sizes[i + 1]!;
-    const bytes = new Int8Array(bytesOf(layer.weights).buffer);
-    const scales = new Float32Array(bytesOf(layer.scales).buffer);
-    const weights = new Float64Array(bytes.length);
-    for (let unit = 0; unit < units; unit++) {
-      for (let k = 0; k < inputs; k++) weights[unit * inputs + k] = bytes[unit * inputs + k]! * scales[unit]!;
-    }
-    return {
-      weights,
-      biases: Float64Array.from(new Float32Array(bytesOf(layer.biases).buffer)),
-      inputs,
-      units,
-    };
-  });
+interface Network {
+  /** Of the levels, band by band. */
+  means: Float32Array;
+  first: Layer;
+  track: Layer;
+  blocks: Layer[];
+  last: Layer;
 }
 
-let layers: Layer[] | undefined;
+const bytesOf = (text: string): ArrayBuffer =>
+  Uint8Array.from(atob(text), (letter) => letter.charCodeAt(0)).buffer;
+
+function unpacked({ weights, scales, biases }: { weights: string; scales: string; biases: string }): Layer {
+  const bytes = new Int8Array(bytesOf(weights));
+  const factors = new Float32Array(bytesOf(scales));
+  const units = factors.length;
+  const inputs = bytes.length / units;
+  return {
+    weights: Float64Array.from(bytes, (value, i) => value * factors[floor(i / inputs)]!),
+    biases: Float64Array.from(new Float32Array(bytesOf(biases))),
+    inputs,
+    units,
+  };
+}
+
+const unpack = (): Network => ({
+  means: new Float32Array(bytesOf(drumModel.means)),
+  first: unpacked(drumModel.first),
+  track: unpacked(drumModel.track),
+  blocks: drumModel.blocks.map(unpacked),
+  last: unpacked(drumModel.last),
+});
+
+let network: Network | undefined;
 
 /** Share of frames that a track's own loud level of a band is not exceeded in. */
 const loudShare = 0.97;
@@ -56,21 +68,18 @@ function trackLevels({ levels }: DrumBands): Float32Array {
   return known;
 }
 
-/** Frames that are worked on together. */
+/** Frames that are worked on together: each weight is fetched once for all of them. */
 const frameBlock = 4;
 
 /** One layer over a block of frames; what is negative becomes 0 where the layer is to be rectified. */
 function multiply(
-  weights: Float64Array,
-  stride: number,
-  inputs: number,
+  { weights, inputs, units }: Layer,
   biases: Float64Array,
   input: Float64Array,
   output: Float64Array,
   rectified: boolean,
 ): void {
-  for (let unit = 0; unit < biases.length; unit++) {
-    const row = unit * stride;
+  for (let unit = 0, row = 0; unit < units; unit++, row += inputs) {
     let a = biases[unit]!;
     let b = a;
     let c = a;
@@ -90,6 +99,37 @@ function multiply(
   }
 }
 
+/**
+ * Gathers for a block of frames what lies some frames around each, channel by channel, tap by tap.
+ *
+ * @param source `frames × channels`; 0 before its beginning and after its end.
+ */
+function gather(
+  source: Float32Array,
+  channels: number,
+  start: number,
+  taps: number,
+  dilation: number,
+  means: Float32Array | null,
+  input: Float64Array,
+): void {
+  const frames = source.length / channels;
+  const middle = (taps - 1) / 2;
+  for (let tap = 0; tap < taps; tap++) {
+    for (let own = 0; own < frameBlock; own++) {
+      const place = start + own + (tap - middle) * dilation;
+      const inside = place >= 0 && place < frames;
+      const row = place * channels;
+      for (
+        let channel = 0, to = tap * frameBlock + own;
+        channel < channels;
+        channel++, to += taps * frameBlock
+      )
+        input[to] = inside ? source[row + channel]! - (means ? means[channel]! : 0) : 0;
+    }
+  }
+}
+
 /** What the model says of every frame. */
 export interface DrumActivations {
   /** How many curves there are: one a voice in the order of `drumVoices`, the last for bass notes. */
@@ -102,51 +142,65 @@ export interface DrumActivations {
 
 /** @param onProgress called with 0–1 now and then. */
 export function drumActivations(bands: DrumBands, onProgress?: (done: number) => void): DrumActivations {
-  layers ??= unpack();
-  const [first, second, last] = layers as [Layer, Layer, Layer];
+  network ??= unpack();
+  const { means, first, track, blocks, last } = network;
   const { levels } = bands;
   const frames = levels.length / drumBandCount;
-  const { context } = drumModel;
-  const contextInputs = context.length * drumBandCount;
+  const { dilations, width } = drumModel;
 
   // What the track as a whole adds to the first layer is the same for all frames.
-  const track = trackLevels(bands);
+  const known = trackLevels(bands);
   const base = first.biases.slice();
   for (let unit = 0; unit < first.units; unit++) {
-    const row = unit * first.inputs + contextInputs;
-    for (let k = 0; k < track.length; k++) base[unit]! += first.weights[row + k]! * track[k]!;
+    base[unit]! += track.biases[unit]!;
+    for (let k = 0; k < known.length; k++) base[unit]! += track.weights[unit * track.inputs + k]! * known[k]!;
   }
+
+  let hidden = new Float32Array(frames * width);
+  let next = new Float32Array(frames * width);
+  const input = new Float64Array(max(first.inputs, blocks[0]!.inputs) * frameBlock);
+  const output = new Float64Array(max(width, last.units) * frameBlock);
+  const layers = blocks.length + 1;
+
+  const firstTaps = first.inputs / drumBandCount;
+  for (let start = 0; start < frames; start += frameBlock) {
+    gather(levels, drumBandCount, start, firstTaps, 1, means, input);
+    multiply(first, base, input, output, true);
+    const count = min(frameBlock, frames - start);
+    for (let own = 0; own < count; own++) {
+      for (let c = 0; c < width; c++) hidden[(start + own) * width + c] = output[c * frameBlock + own]!;
+    }
+  }
+  onProgress?.(1 / layers);
+  blocks.forEach((block, i) => {
+    const taps = block.inputs / width;
+    for (let start = 0; start < frames; start += frameBlock) {
+      gather(hidden, width, start, taps, dilations[i]!, null, input);
+      multiply(block, block.biases, input, output, true);
+      const count = min(frameBlock, frames - start);
+      for (let own = 0; own < count; own++) {
+        const row = (start + own) * width;
+        for (let c = 0; c < width; c++) next[row + c] = hidden[row + c]! + output[c * frameBlock + own]!;
+      }
+    }
+    [hidden, next] = [next, hidden];
+    onProgress?.((i + 2) / layers);
+  });
 
   const curves = last.units / 2;
   const probabilities = new Float32Array(frames * curves);
   const velocities = new Float32Array(frames * curves);
-  // Several frames at a time: each weight is fetched once for all of them.
-  const input = new Float64Array(contextInputs * frameBlock);
-  const output = new Float64Array(last.units * frameBlock);
-  const hidden = new Float64Array(first.units * frameBlock);
-  const deeper = new Float64Array(second.units * frameBlock);
   for (let start = 0; start < frames; start += frameBlock) {
-    for (let own = 0; own < frameBlock; own++) {
-      for (let c = 0; c < context.length; c++) {
-        const place = start + own + context[c]!;
-        const row = place * drumBandCount;
-        const inside = place >= 0 && place < frames;
-        for (let b = 0; b < drumBandCount; b++) {
-          input[(c * drumBandCount + b) * frameBlock + own] = inside ? levels[row + b]! : 0;
-        }
-      }
-    }
-    multiply(first.weights, first.inputs, contextInputs, base, input, hidden, true);
-    multiply(second.weights, second.inputs, second.inputs, second.biases, hidden, deeper, true);
-    multiply(last.weights, last.inputs, last.inputs, last.biases, deeper, output, false);
-    for (let own = 0; own < frameBlock && start + own < frames; own++) {
+    gather(hidden, width, start, 1, 1, null, input);
+    multiply(last, last.biases, input, output, false);
+    const count = min(frameBlock, frames - start);
+    for (let own = 0; own < count; own++) {
       const row = (start + own) * curves;
       for (let curve = 0; curve < curves; curve++) {
         probabilities[row + curve] = 1 / (1 + exp(-output[curve * frameBlock + own]!));
         velocities[row + curve] = output[(curves + curve) * frameBlock + own]!;
       }
     }
-    if (onProgress && start % 1024 === 0) onProgress(start / frames);
   }
   return { curves, probabilities, velocities };
 }

@@ -1,11 +1,13 @@
 /**
  * What the rest of a track says of a hit: music repeats itself, so that a top of the model's curve
- * is more probable where other bars have one at the same place, and less where another voice of the
- * same kind explains it better. A logistic model weighs this; without a grid only what stands in the
+ * is more probable where other bars have one at the same place and where strokes that sound alike
+ * have one, and less where another voice of the same kind explains it better. A logistic model weighs this; without a grid only what stands in the
  * curves themselves counts.
  */
 import { beatAt, secondsAt, type Grid } from "../grid/grid";
-import type { Fraction, Hertz } from "../units";
+import type { Fraction } from "../units";
+import type { DrumBands } from "./bands";
+import { kindredCount, kindredStrokes } from "./kindredSounds";
 import type { DrumActivations } from "./network";
 import type { Peak } from "./peakPicking";
 
@@ -20,7 +22,7 @@ const reach = 2;
 const together = 0.02;
 
 /** Which way each feature may count: +1 for a hit, −1 against it, 0 either way. */
-export const repetitionSigns = [1, 1, 1, 1, 1, -1, 0, 0] as const;
+export const repetitionSigns = [1, 1, 1, 1, 1, -1, 0, 0, 1, -1, 0] as const;
 export const repetitionFeatureCount = repetitionSigns.length;
 
 /** Log odds, held within bounds: beyond them a curve says no more. */
@@ -32,13 +34,14 @@ const mostHelp = 2;
 /** Voices that explain one another: the place of each curve's kind. */
 export const kindOfCurve = [0, 1, 1, 1, 2, 2, 3, 3, 3, 4] as const;
 
-/** The features of every top, in the order of the tops: `habitFeatureCount` numbers each. */
+/** The features of every top, in the order of the tops: `repetitionFeatureCount` numbers each. */
 export function repetitionFeatures(
   tops: readonly Peak[],
   { probabilities, curves }: DrumActivations,
-  framesPerSecond: Hertz,
+  bands: DrumBands,
   grid: Grid | null,
 ): number[][] {
+  const { framesPerSecond } = bands;
   const frames = probabilities.length / curves;
   const near = (frame: number, curve: number): number => {
     let best = 0;
@@ -59,6 +62,24 @@ export function repetitionFeatures(
       .slice(0, count);
     return logit(strongest.reduce((a, b) => a + b, 0) / count, mostUsual);
   });
+  const { eventOf, kin } = kindredEvents(tops, bands);
+  /** Mean log odds of a curve in what sounds like an event; null where nothing does. */
+  const inKin = (event: number, of: readonly number[]): number | null => {
+    let sum = 0;
+    let weight = 0;
+    for (let k = event * kindredCount; k < (event + 1) * kindredCount; k++) {
+      const other = kin.places[k]!;
+      if (other < 0) break;
+      let best = 0;
+      for (const own of of) best = max(best, near(round(kin.times[other]! * framesPerSecond), own));
+      sum += kin.likeness[k]! * logit(best);
+      weight += kin.likeness[k]!;
+    }
+    return weight > 0 ? sum / weight : null;
+  };
+  const rivalsOf = kindOfCurve.map((kind, own) =>
+    kindOfCurve.flatMap((other, place) => (other === kind && place !== own ? [place] : [])),
+  );
   return tops.map(({ time, curve, probability }, i) => {
     const own = logit(probability);
     const odds = (by: readonly number[]): number[] => {
@@ -84,6 +105,8 @@ export function repetitionFeatures(
       if (kindOfCurve[other.curve] === kindOfCurve[curve]) rival = max(rival, other.probability);
       else if (other.curve < 9) company = max(company, other.probability);
     }
+    const like = inKin(eventOf[i]!, [curve]);
+    const rivalLike = inKin(eventOf[i]!, rivalsOf[curve]!);
     return [
       own,
       mean(even, own),
@@ -93,8 +116,22 @@ export function repetitionFeatures(
       rival,
       company,
       all.length > 2 ? 1 : 0,
+      like ?? own,
+      rivalLike ?? logit(rival),
+      like === null ? 0 : 1,
     ];
   });
+}
+
+/** Tops that are struck together as one event each, and which events sound alike. */
+function kindredEvents(tops: readonly Peak[], bands: DrumBands) {
+  const times: number[] = [];
+  const eventOf = new Int32Array(tops.length);
+  tops.forEach(({ time }, i) => {
+    if (times.length === 0 || time - times.at(-1)! > together) times.push(time);
+    eventOf[i] = times.length - 1;
+  });
+  return { eventOf, kin: { times, ...kindredStrokes(times, bands) } };
 }
 
 export interface RepetitionModel {

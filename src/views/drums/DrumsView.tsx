@@ -119,10 +119,11 @@ export function DrumsView({ model: sent }: { model: DrumModel }) {
     .map(({ bar }) => bar);
   const fourth = shown.described.some(({ kind, bar }) => kind === "last of four" && inScope(bar));
 
-  const { editChosen, removeChosen, add, edit } = hitEditing({
+  const { editChosen, removeChosen, renameAlike, alike, add, edit } = hitEditing({
     chosen,
     setChosen,
     trackOf,
+    hitsOf: (side) => (side === "reference" ? shown.reference.hits : (shown.version?.hits ?? [])),
     grid,
     aligned,
     set,
@@ -169,6 +170,8 @@ export function DrumsView({ model: sent }: { model: DrumModel }) {
           <HitDetail
             chosen={chosen}
             beatsPerBar={beatsPerBar}
+            alike={alike}
+            onRenameAll={renameAlike}
             onChange={(alter) => editChosen(alter, "Hit edited")}
             onRemove={removeChosen}
             onHear={() => playback.strike(chosen.own.hit.voice, chosen.own.hit.velocity)}

@@ -18,17 +18,29 @@ const origins: Record<CountedHit["origin"], string> = {
   "by hand": "set by hand",
 };
 
+const voiceChoices = drumVoices.map((voice) => (
+  <option key={voice} value={voice}>
+    {voiceNames[voice]}
+  </option>
+));
+
 /** The chosen hit in numbers, each of which can be changed. */
 export function HitDetail({
   chosen,
   beatsPerBar,
+  alike,
   onChange,
+  onRenameAll,
   onRemove,
   onHear,
 }: {
   chosen: ChosenHit;
   beatsPerBar: number;
+  /** How many hits of its voice sound like it, itself among them. */
+  alike: number;
   onChange(change: Partial<Pick<DrumHit, "time" | "voice" | "velocity">>): void;
+  /** They are all of another voice. */
+  onRenameAll(voice: DrumVoice): void;
   onRemove(): void;
   onHear(): void;
 }) {
@@ -46,13 +58,21 @@ export function HitDetail({
           value={hit.voice}
           onChange={({ target }) => onChange({ voice: target.value as DrumVoice })}
         >
-          {drumVoices.map((voice) => (
-            <option key={voice} value={voice}>
-              {voiceNames[voice]}
-            </option>
-          ))}
+          {voiceChoices}
         </select>
       </label>
+      {alike > 1 && (
+        <label className="field inline">
+          all {alike} alike
+          <select
+            className="form-select form-select-sm"
+            value={hit.voice}
+            onChange={({ target }) => onRenameAll(target.value as DrumVoice)}
+          >
+            {voiceChoices}
+          </select>
+        </label>
+      )}
       <label className="field inline">
         velocity
         <input

@@ -118,6 +118,22 @@ describe("the Drums view", () => {
     expect(hits(".hit.reference")).toBe(27);
   });
 
+  it("gives all hits that sound alike another voice at once, which is undone as one", async () => {
+    const studio = open();
+    picture().focus();
+    press("ArrowRight");
+    const detail = within(screen.getByRole("region", { name: "Selected hit" }));
+    // Four kicks in each of 24 bars.
+    fireEvent.change(detail.getByLabelText("all 96 alike"), { target: { value: "tom" } });
+    await studio.saved();
+    expect(studio.log()).toEqual(["96 hits are now toms"]);
+    expect(studio.results().study.reference!.corrections.drums.added).toHaveLength(96);
+    expect(titles()).toContain("Kick in place of toms");
+    fireEvent.click(screen.getAllByRole("button", { name: "Undo" })[0]!);
+    await studio.saved();
+    expect(titles()).toEqual(["Snare 30 ms late", "Kick: 4 hits missing"]);
+  });
+
   it("adds a hit at the playhead, of the voice that is chosen", async () => {
     const studio = open();
     picture().focus();

@@ -24,6 +24,7 @@ function page() {
       chosen,
       setChosen: (hit) => (chosen = hit),
       trackOf: (side: Side) => (side === "reference" || side === "version" ? track : null),
+      hitsOf: () => countedDrums(estimate, latest(), grid).hits,
       grid,
       aligned: { reference: grid, version, spans: [{ referenceFirst: 3, versionFirst: 1, bars: 4 }] },
       set: (_track, change, label) => {
@@ -45,6 +46,32 @@ function page() {
   };
 }
 const snares = (hits: readonly CountedHit[]) => hits.filter(({ voice }) => voice === "snare");
+
+describe("hits that sound like the chosen one", () => {
+  it("are given another voice at once, and taken back as one", () => {
+    const own = page();
+    const kicks = own.counted().filter(({ voice }) => voice === "kick");
+    own.choose(kicks[3]!);
+    expect(own.editing().alike).toBe(kicks.length);
+    own.editing().renameAlike("tom");
+    const named = (voice: string) => own.counted().filter((hit) => hit.voice === voice);
+    expect(named("kick")).toHaveLength(0);
+    expect(named("tom").map(({ time, velocity }) => [time, velocity])).toEqual(
+      kicks.map(({ time, velocity }) => [time, velocity]),
+    );
+    expect(own.said).toEqual([`${kicks.length} hits are now toms`]);
+    expect(own.corrections).toHaveLength(1);
+    expect(own.chosen()!.own.hit.voice).toBe("tom");
+    expect(snares(own.counted())).toHaveLength(snares(heard as CountedHit[]).length);
+  });
+
+  it("stay as they are where the name is the same", () => {
+    const own = page();
+    own.choose(own.counted()[0]!);
+    own.editing().renameAlike(own.counted()[0]!.voice);
+    expect(own.corrections).toEqual([]);
+  });
+});
 
 describe("a chosen hit", () => {
   it("is moved by a millisecond, or by five, as often as a key is struck", () => {

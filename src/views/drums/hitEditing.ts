@@ -1,4 +1,15 @@
-import { drumVoices, withChangedHit, withHit, withoutHit, type DrumCorrection } from "@/core/drums";
+import {
+  drumVoices,
+  hitsOfKind,
+  voiceNames,
+  withChangedHit,
+  withHit,
+  withoutHit,
+  withVoiceOf,
+  type CountedHit,
+  type DrumCorrection,
+  type DrumVoice,
+} from "@/core/drums";
 import { secondsAt, type Grid } from "@/core/grid/grid";
 import type { AlignedBars } from "@/core/study";
 import type { Side } from "@/listening/Playback";
@@ -12,6 +23,7 @@ export function hitEditing({
   chosen,
   setChosen,
   trackOf,
+  hitsOf,
   grid,
   aligned,
   set,
@@ -19,6 +31,8 @@ export function hitEditing({
   chosen: ChosenHit | null;
   setChosen(hit: ChosenHit | null): void;
   trackOf(side: Side): DrumTrack | null;
+  /** All hits of a side that count. */
+  hitsOf(side: Side): readonly CountedHit[];
   grid: Grid;
   aligned: AlignedBars | null;
   /** Changes what was corrected of a track's drums, with what is on its way, and says what was done. */
@@ -32,6 +46,19 @@ export function hitEditing({
     const old = chosen.own.hit;
     set(track, (now) => withChangedHit(now, old, alter), label);
     setChosen({ ...chosen, own: { ...chosen.own, hit: next } });
+  };
+  /** The hits that sound like the chosen one; none where that is not known. */
+  const alike = chosen ? hitsOfKind(hitsOf(chosen.side), chosen.own.hit) : [];
+  const renameAlike = (voice: DrumVoice) => {
+    const track = chosen && trackOf(chosen.side);
+    if (!chosen || !track || voice === chosen.own.hit.voice) return;
+    const hits = alike;
+    set(
+      track,
+      (now) => withVoiceOf(now, hits, voice),
+      `${hits.length} hits are now ${voiceNames[voice].toLowerCase()}`,
+    );
+    setChosen({ ...chosen, own: { ...chosen.own, hit: { ...chosen.own.hit, voice, origin: "by hand" } } });
   };
   const removeChosen = () => {
     const track = chosen && trackOf(chosen.side);
@@ -72,5 +99,5 @@ export function hitEditing({
         "Velocity changed",
       );
   };
-  return { editChosen, removeChosen, add, edit };
+  return { editChosen, removeChosen, renameAlike, alike: alike.length, add, edit };
 }

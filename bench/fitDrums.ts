@@ -1,0 +1,31 @@
+/**
+ * Fits the drum model and what stands on it, from nothing: makes the takes, trains, then asks what
+ * repetition says and how hard strokes are. `npm run fit:drums`; about an hour and a half on two cores.
+ */
+import { execFileSync, spawn } from "node:child_process";
+import { rmSync } from "node:fs";
+
+const run = (command: string, ...options: string[]) => execFileSync(command, options, { stdio: "inherit" });
+
+const shares = 2;
+const frames = (source: string, half: string) =>
+  Promise.all(
+    Array.from(
+      { length: shares },
+      (_, i) =>
+        new Promise<void>((resolve, reject) => {
+          const options = ["--source", source, "--half", half, "--share", `${i}/${shares}`];
+          spawn("npx", ["tsx", "bench/drumFrames.ts", ...options], { stdio: "inherit" }).on("exit", (code) =>
+            code === 0 ? resolve() : reject(new Error(`frames of ${source} ended with ${code}`)),
+          );
+        }),
+    ),
+  );
+
+for (const source of ["midi", "tracker", "own"])
+  for (const half of ["fit", "measure"]) await frames(source, half);
+run("/usr/bin/python3", "bench/fitDrums.py", "--minutes", "30", "--out", "src/core/drums/model.ts");
+// What was heard by the old model says nothing of the new one.
+rmSync(".cache/velocities", { recursive: true, force: true });
+run("npm", "run", "fit:repetition");
+run("npm", "run", "fit:velocities");

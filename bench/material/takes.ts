@@ -1,0 +1,237 @@
+/**
+ * Takes that the drum model is fitted on: passages of pieces of all sources, mixed and treated at
+ * random, each with what is struck in it and which voices are known.
+ */
+import { drumVoices, type DrumVoice } from "@/core/drums/voices";
+import { chance, type Chance } from "@/demo/random";
+import { renderRate, type StereoTrack } from "@/demo/render";
+import { styles } from "@/demo/songs/styles";
+import { decodeFile } from "@/server/decoding/decode";
+import { readFile } from "node:fs/promises";
+import { Midi } from "@/core/formats/midiFile";
+import { drumClips } from "../drumClips";
+import {
+  midiPieces,
+  midiStrokes,
+  playedMidi,
+  playedSeconds,
+  playedTracker,
+  soundFontNames,
+  trackerPieces,
+  type Piece,
+  type SoundFont,
+  type Stroke,
+} from "./pieces";
+import { playKit, synthKit } from "./synthKit";
+import { duck, resampled, treat } from "./treatment";
+import type { Half } from "./packages";
+
+export interface Take {
+  name: string;
+  track: StereoTrack;
+  strokes: Stroke[];
+  /** Strokes that may be of a voice or not. */
+  unsure: { time: number; voice: DrumVoice }[];
+  /** Voices of which all strokes are known; "bass" where bass notes are. */
+  known: (DrumVoice | "bass")[];
+  /** Whether a clap may be written as a snare. */
+  mergesClaps: boolean;
+}
+
+const all = [...drumVoices, "bass"] as const;
+const takeSeconds = 40;
+
+/** A passage of a file; null where it cannot be read. */
+async function passage(file: string, from: number, seconds: number): Promise<StereoTrack | null> {
+  const decoded = await decodeFile(file);
+  if (!decoded.ok) return null;
+  const { channels, sampleRate } = decoded.value.signal;
+  const start = Math.round(from * sampleRate);
+  const cut = (samples: Float32Array) => {
+    const own = new Float32Array(Math.round(seconds * sampleRate));
+    own.set(samples.subarray(start, start + own.length));
+    return own;
+  };
+  return [cut(channels[0]!), cut(channels[1] ?? channels[0]!)];
+}
+
+const within = <T extends { time: number }>(events: readonly T[], from: number, seconds: number): T[] =>
+  events
+    .filter(({ time }) => time >= from && time < from + seconds)
+    .map((event) => ({ ...event, time: event.time - from }));
+
+const effective = ([left, right]: StereoTrack): number => {
+  let sum = 0;
+  for (let i = 0; i < left.length; i++) sum += left[i]! ** 2 + right[i]! ** 2;
+  return Math.sqrt(sum / (2 * left.length)) + 1e-9;
+};
+
+/** Adds a track at a level against another's. */
+function add(to: StereoTrack, track: StereoTrack, gain: number): void {
+  to.forEach((samples, side) => {
+    const own = track[side]!;
+    for (let i = 0; i < Math.min(samples.length, own.length); i++) samples[i]! += gain * own[i]!;
+  });
+}
+
+/** Ends a take: moved in pitch and time now and then, and treated. */
+function finished(take: Take, half: Half, c: Chance, likelyMoved: number): Take {
+  // Judged on what others have made of it, not on treatments of our own.
+  if (half === "measure") return take;
+  const ratio = c.next() < likelyMoved ? 2 ** c.between(-5 / 12, 5 / 12) : 1;
+  const track = ratio === 1 ? take.track : resampled(take.track, ratio);
+  treat(track, c);
+  const moved = <T extends { time: number }>(events: T[]) =>
+    events.map((event) => ({ ...event, time: event.time / ratio }));
+  return { ...take, track, strokes: moved(take.strokes), unsure: moved(take.unsure) };
+}
+
+/** A passage of a MIDI piece: the drums of a font, of a synthesised kit, or none. */
+async function midiTake(piece: Piece, font: SoundFont, drumsOf: SoundFont | "synth" | "none", seed: number) {
+  const { half } = piece;
+  const c = chance(seed);
+  const strokes = midiStrokes(new Midi(await readFile(piece.file)));
+  const last = Math.min(playedSeconds - 2, (strokes.at(-1)?.time ?? playedSeconds) + 2);
+  const from = c.between(0, Math.max(0, last - takeSeconds));
+  const own = within(strokes, from, takeSeconds - 0.3);
+  const played = await playedMidi(piece, font);
+  const drummed = drumsOf === "none" || drumsOf === "synth" ? played : await playedMidi(piece, drumsOf);
+  if (!played || !drummed) return null;
+  const music = await passage(played.music, from, takeSeconds);
+  if (!music) return null;
+  const struck = own.filter((s): s is Stroke & { voice: DrumVoice } => s.voice !== "bass");
+  let drums: StereoTrack | null = null;
+  if (drumsOf === "synth") drums = playKit(synthKit(c), struck, music[0].length, c);
+  else if (drumsOf !== "none") drums = await passage(drummed.drums, from, takeSeconds);
+  if (drums && half === "fit" && drumsOf !== "synth" && c.next() < 0.35) {
+    // The kit alone, tuned: its strokes stay where they are.
+    const ratio = 2 ** c.between(-0.5, 0.5);
+    drums = retuned(drums, struck, ratio);
+  }
+  const track: StereoTrack = [new Float32Array(music[0].length), new Float32Array(music[0].length)];
+  const alone = half === "fit" && drums !== null && c.next() < 0.15;
+  if (!alone) add(track, music, 0.1 / effective(music));
+  if (drums) {
+    if (half === "fit" && c.next() < 0.25) {
+      const keys = struck.filter(({ voice }) => voice === "kick").map(({ time }) => time);
+      duck(track, keys, c.between(3, 14), c.between(0.08, 0.3));
+    }
+    add(track, drums, (0.1 / effective(drums)) * (half === "fit" ? 10 ** (c.between(-9, 6) / 20) : 1));
+  }
+  const take: Take = {
+    name: `midi ${piece.name} ${font} ${drumsOf} ${seed}`,
+    track,
+    strokes: own.filter(({ voice }) => (voice === "bass" ? !alone : drums !== null)),
+    unsure: [],
+    known: [...all],
+    mergesClaps: false,
+  };
+  return finished(take, half, c, 0.15);
+}
+
+/** Strokes of a drum track played faster or slower, each from its own beginning on to the next. */
+function retuned(drums: StereoTrack, strokes: readonly { time: number }[], ratio: number): StereoTrack {
+  const starts = [
+    ...new Set(strokes.map(({ time }) => Math.max(0, Math.round((time - 0.004) * renderRate)))),
+  ];
+  const fade = Math.round(0.004 * renderRate);
+  return drums.map((samples) => {
+    const out = new Float32Array(samples.length);
+    starts.forEach((start, n) => {
+      const end = starts[n + 1] ?? samples.length;
+      for (let i = start; i < end; i++) {
+        const at = start + (i - start) * ratio;
+        const k = Math.floor(at);
+        // Slower strokes end early, faster ones go on into silence rather than into the next.
+        const inside = at < end + (ratio > 1 ? 0 : fade);
+        const edge = Math.min(1, (i - start) / fade, (end - i) / fade);
+        if (inside) out[i] = edge * (samples[k]! + (at - k) * ((samples[k + 1] ?? 0) - samples[k]!));
+      }
+    });
+    return out;
+  }) as StereoTrack;
+}
+
+async function trackerTake(piece: Piece, seed: number) {
+  const { half } = piece;
+  const c = chance(seed);
+  const { mix, truth } = await playedTracker(piece);
+  const seconds = truth.rows.at(-1)!;
+  const from = c.between(0, Math.max(0, seconds - takeSeconds));
+  const track = await passage(mix, from, takeSeconds);
+  if (!track) return null;
+  const take: Take = {
+    name: `tracker ${piece.name} ${seed}`,
+    track,
+    strokes: within(truth.strokes, from, takeSeconds - 0.3),
+    unsure: within(truth.unsure, from, takeSeconds - 0.3),
+    known: truth.isDrumless ? ["kick", "snare", "clap", "hat", "openHat"] : truth.known,
+    mergesClaps: true,
+  };
+  return finished(take, half, c, 0.6);
+}
+
+/**
+ * All takes of one source and half, one after the other.
+ *
+ * @param share which of how many processes this is.
+ */
+export async function* takes(
+  source: "midi" | "tracker" | "own",
+  half: Half,
+  share: { place: number; of: number },
+): AsyncGenerator<Take> {
+  let count = 0;
+  const mine = () => count++ % share.of === share.place;
+  if (source === "midi") {
+    for (const piece of (await midiPieces()).filter((own) => own.half === half)) {
+      const plans: [SoundFont, SoundFont | "synth" | "none"][] = [
+        ...soundFontNames.map((font) => [font, font] as [SoundFont, SoundFont]),
+        ["tim", "opl"],
+        ["opl", "tim"],
+        ["tim", "synth"],
+        ["opl", "synth"],
+        ["tim", "synth"],
+        ["opl", "synth"],
+        ["tim", "none"],
+        ["opl", "none"],
+      ];
+      for (const [i, [font, drumsOf]] of plans.entries()) {
+        if (half === "measure" && drumsOf !== font && drumsOf !== "none") continue;
+        if (!mine()) continue;
+        const take = await midiTake(piece, font, drumsOf, 7919 * i + numberOf(piece.name));
+        if (take) yield take;
+      }
+    }
+  } else if (source === "tracker") {
+    for (const piece of (await trackerPieces()).filter((own) => own.half === half)) {
+      for (let i = 0; i < (half === "fit" ? 14 : 4); i++) {
+        if (!mine()) continue;
+        const take = await trackerTake(piece, 7919 * i + numberOf(piece.name));
+        if (take) yield take;
+      }
+    }
+  } else {
+    const seeds = half === "fit" ? [201, 202, 203, 204, 205, 206] : [241];
+    for (const seed of seeds) {
+      for (const style of styles) {
+        if (!mine()) continue;
+        for (const { name, channels, hits } of await drumClips(style, seed)) {
+          const c = chance(seed * 31 + numberOf(name));
+          const take: Take = {
+            name: `own ${name}`,
+            track: channels,
+            strokes: hits.map((hit) => ({ ...hit, sample: hit.voice })),
+            unsure: [],
+            known: [...all],
+            mergesClaps: false,
+          };
+          yield c.next() < 0.5 ? take : finished(take, half, c, 0.3);
+        }
+      }
+    }
+  }
+}
+
+const numberOf = (text: string): number =>
+  [...text].reduce((sum, letter) => (31 * sum + letter.charCodeAt(0)) >>> 0, 7) % 100003;
