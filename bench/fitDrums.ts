@@ -3,7 +3,6 @@
  * repetition says and how hard strokes are. `npm run fit:drums`; about an hour and a half on two cores.
  */
 import { execFileSync, spawn } from "node:child_process";
-import { rmSync } from "node:fs";
 
 const run = (command: string, ...options: string[]) => execFileSync(command, options, { stdio: "inherit" });
 
@@ -25,7 +24,5 @@ const frames = (source: string, half: string) =>
 for (const source of ["midi", "tracker", "own"])
   for (const half of ["fit", "measure"]) await frames(source, half);
 run("/usr/bin/python3", "bench/fitDrums.py", "--minutes", "30", "--out", "src/core/drums/model.ts");
-// What was heard by the old model says nothing of the new one.
-rmSync(".cache/velocities", { recursive: true, force: true });
 run("npm", "run", "fit:repetition");
 run("npm", "run", "fit:velocities");

@@ -24,21 +24,6 @@ const played = (seed: number): StereoTrack => {
   const c = chance(seed);
   return playKit(synthKit(c), strokes, 3 * renderRate, c);
 };
-/** Where the level of the next 5 ms stands most above that of the last 5. */
-const onsetNear = (samples: Float32Array, time: number): number => {
-  const power = (from: number) => {
-    let sum = 1e-9;
-    for (let i = 0; i < 0.005 * renderRate; i++) sum += samples[round(from * renderRate) + i]! ** 2;
-    return sum;
-  };
-  let best = { at: time, rise: 0 };
-  for (let at = time - 0.03; at < time + 0.03; at += 0.001) {
-    const rise = power(at) / power(at - 0.005);
-    if (rise > best.rise) best = { at, rise };
-  }
-  return best.at;
-};
-
 describe("a synthesised kit", () => {
   it.each([1, 2, 3, 4, 5, 6])("strikes where it is told to (kit %i)", (seed) => {
     const [left] = played(seed);
@@ -57,15 +42,13 @@ describe("a synthesised kit", () => {
 });
 
 describe("treatments", () => {
-  it("keep strokes in their place, within the time between the hands of a clap", () => {
+  it("never let anything but hiss sound before it is struck, nor make numbers that are none", () => {
     for (let seed = 1; seed <= 8; seed++) {
       const track = played(1);
-      const before = strokes.map(({ time }) => onsetNear(track[0], time));
       treat(track, chance(seed));
       expect(track.every((samples) => samples.every(Number.isFinite))).toBe(true);
-      strokes.forEach(({ time }, i) =>
-        expect(abs(onsetNear(track[0], time) - before[i]!)).toBeLessThan(0.015),
-      );
+      expect(loudest(track[0], 0, 0.498)).toBeLessThan(0.03);
+      expect(loudest(track[0], 0.5, 0.6)).toBeGreaterThan(0.1);
     }
   });
 
