@@ -165,7 +165,7 @@ export async function playedWhole(
   const longest = Math.max(a.channels[0]!.length, b.channels[0]!.length);
   const length = Math.min(playedSeconds * a.sampleRate, longest);
   const seconds = length / a.sampleRate;
-  const file = played.music.replace("-music", "-whole");
+  const file = played.music.replace(/-music\.wav$/, "-whole.wav");
   if (!existsSync(file)) {
     const sum = [0, 1].map((side) =>
       Float32Array.from({ length }, (_, i) => (a.channels[side]![i] ?? 0) + (b.channels[side]![i] ?? 0)),

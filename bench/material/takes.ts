@@ -5,11 +5,13 @@
 import { drumVoices, type DrumVoice } from "@/core/drums/voices";
 import { chance, type Chance } from "@/demo/random";
 import { renderRate, type StereoTrack } from "@/demo/render";
-import { styles } from "@/demo/songs/styles";
+import { styles, styleSong } from "@/demo/songs/styles";
 import { decodeFile } from "@/server/decoding/decode";
 import { readFile } from "node:fs/promises";
 import { Midi } from "@/core/formats/midiFile";
 import { drumClips } from "../drumClips";
+import { drumStemOf } from "../drums";
+import { developmentSongs } from "../songs";
 import {
   midiPieces,
   midiStrokes,
@@ -87,7 +89,13 @@ function finished(take: Take, half: Half, c: Chance, likelyMoved: number): Take 
 }
 
 /** A passage of a MIDI piece: the drums of a font, of a synthesised kit, or none. */
-async function midiTake(piece: Piece, font: SoundFont, drumsOf: SoundFont | "synth" | "none", seed: number) {
+async function midiTake(
+  piece: Piece,
+  font: SoundFont,
+  drumsOf: SoundFont | "synth" | "none",
+  seed: number,
+  isNatural: boolean,
+) {
   const { half } = piece;
   const c = chance(seed);
   const strokes = midiStrokes(new Midi(await readFile(piece.file)));
@@ -103,20 +111,23 @@ async function midiTake(piece: Piece, font: SoundFont, drumsOf: SoundFont | "syn
   let drums: StereoTrack | null = null;
   if (drumsOf === "synth") drums = playKit(synthKit(c), struck, music[0].length, c);
   else if (drumsOf !== "none") drums = await passage(drummed.drums, from, takeSeconds);
-  if (drums && half === "fit" && drumsOf !== "synth" && c.next() < 0.35) {
+  const isVaried = half === "fit" && !isNatural;
+  if (drums && isVaried && drumsOf !== "synth" && c.next() < 0.35) {
     // The kit alone, tuned: its strokes stay where they are.
     const ratio = 2 ** c.between(-0.5, 0.5);
     drums = retuned(drums, struck, ratio);
   }
   const track: StereoTrack = [new Float32Array(music[0].length), new Float32Array(music[0].length)];
-  const alone = half === "fit" && drums !== null && c.next() < 0.15;
-  if (!alone) add(track, music, 0.1 / effective(music));
+  const alone = isVaried && drums !== null && c.next() < 0.15;
+  const level = 0.1 / effective(music);
+  if (!alone) add(track, music, level);
   if (drums) {
-    if (half === "fit" && c.next() < 0.25) {
+    if (isVaried && c.next() < 0.25) {
       const keys = struck.filter(({ voice }) => voice === "kick").map(({ time }) => time);
       duck(track, keys, c.between(3, 14), c.between(0.08, 0.3));
     }
-    add(track, drums, (0.1 / effective(drums)) * (half === "fit" ? 10 ** (c.between(-9, 6) / 20) : 1));
+    // As the piece has them, or anywhere between far behind the music and far before it.
+    add(track, drums, isVaried ? (0.1 / effective(drums)) * 10 ** (c.between(-9, 6) / 20) : level);
   }
   const take: Take = {
     name: `midi ${piece.name} ${font} ${drumsOf} ${seed}`,
@@ -195,11 +206,13 @@ export async function* takes(
         ["opl", "synth"],
         ["tim", "none"],
         ["opl", "none"],
+        ...soundFontNames.map((font) => [font, font] as [SoundFont, SoundFont]),
       ];
+      const natural = plans.length - soundFontNames.length;
       for (const [i, [font, drumsOf]] of plans.entries()) {
-        if (half === "measure" && drumsOf !== font && drumsOf !== "none") continue;
+        if (half === "measure" && drumsOf !== "none" && i < natural) continue;
         if (!mine()) continue;
-        const take = await midiTake(piece, font, drumsOf, 7919 * i + numberOf(piece.name));
+        const take = await midiTake(piece, font, drumsOf, 7919 * i + numberOf(piece.name), i >= natural);
         if (take) yield take;
       }
     }
@@ -227,6 +240,38 @@ export async function* takes(
             mergesClaps: false,
           };
           yield c.next() < 0.5 ? take : finished(take, half, c, 0.3);
+        }
+      }
+    }
+    // Whole songs as a style has them, and their drums alone.
+    for (const seed of half === "fit" ? [1, 2] : []) {
+      for (const song of await developmentSongs([seed], styles)) {
+        if (!mine()) continue;
+        const c = chance(seed * 57 + numberOf(song.name));
+        const notes = styleSong(song.style, seed);
+        const bass = notes.parts
+          .filter(({ role }) => role === "bass")
+          .flatMap((part) =>
+            part.notes.map(({ time, velocity }) => ({
+              time,
+              voice: "bass" as const,
+              velocity: velocity / 127,
+            })),
+          );
+        const files = [song.file, ...(seed === 1 ? [await drumStemOf(song)] : [])];
+        for (const [i, file] of files.entries()) {
+          const track = await passage(file, 0, Math.min(70, song.truth.sections.at(-1)!.end));
+          if (!track) continue;
+          const strokes = [...song.truth.drums.hits, ...(i === 0 ? bass : [])];
+          const take: Take = {
+            name: `own ${song.name}${i === 0 ? "" : " alone"}`,
+            track,
+            strokes: within(strokes, 0, 69.5).map((stroke) => ({ ...stroke, sample: stroke.voice })),
+            unsure: [],
+            known: [...all],
+            mergesClaps: false,
+          };
+          yield c.next() < 0.6 ? take : finished(take, half, c, 0.3);
         }
       }
     }
