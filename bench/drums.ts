@@ -24,7 +24,7 @@ import { chance } from "@/demo/random";
 import { renderParts, renderRate } from "@/demo/render";
 import { styleSong } from "@/demo/songs/styles";
 import { decodeFile } from "@/server/decoding/decode";
-import { matchedEvents } from "./metrics";
+import { correlation, matchedEvents } from "./metrics";
 import type { DevelopmentSong } from "./songs";
 
 /** Voices that are judged together. */
@@ -43,6 +43,9 @@ export type DrumGroup = keyof typeof drumGroups;
 const onsetWindow = 0.05;
 /** Two voices of a group struck at once are one onset. */
 const atOnce = 0.02;
+
+/** With fewer velocities than this a correlation says nothing. */
+const leastPairs = 8;
 
 export interface OnsetCounts {
   right: number;
@@ -71,21 +74,6 @@ function onsetsOf(hits: readonly Timed[], voices: readonly DrumVoice[]): Timed[]
     if (own.length === 0 || hit.time - own.at(-1)!.time > atOnce) own.push(hit);
   }
   return own;
-}
-
-function correlation(pairs: readonly (readonly [number, number])[]): number | null {
-  if (pairs.length < 8) return null;
-  const mean = (i: 0 | 1) => pairs.reduce((sum, pair) => sum + pair[i], 0) / pairs.length;
-  const [a, b] = [mean(0), mean(1)];
-  let both = 0;
-  let first = 0;
-  let second = 0;
-  for (const [x, y] of pairs) {
-    both += (x - a) * (y - b);
-    first += (x - a) ** 2;
-    second += (y - b) ** 2;
-  }
-  return first > 0 && second > 0 ? both / Math.sqrt(first * second) : null;
 }
 
 /** Kick and back-beat steps of the typical bars, as words that can be held against each other. */
@@ -169,7 +157,7 @@ export function measureDrums(
   }
   return {
     groups,
-    velocityCorrelation: correlation(velocities),
+    velocityCorrelation: correlation(velocities, leastPairs),
     timeErrors,
     patterns,
     patternsRight,

@@ -1,6 +1,7 @@
 import { readKey } from "@/core/harmony/keys";
 import {
   boundaryF,
+  correlation,
   eventF,
   matchedEvents,
   keyScore,
@@ -140,4 +141,27 @@ describe("events matched within a window", () => {
   ])("%j against %j", (a, b, window, pairs) => {
     expect(matchedEvents(a, b, window)).toEqual(pairs);
   });
+});
+
+it("correlates pairs, by hand", () => {
+  // Deviations −1, 0, 1 against −1, 1, 0: 1 ÷ 2.
+  const pairs = [
+    [1, 2],
+    [2, 4],
+    [3, 3],
+  ] as const;
+  expect(correlation(pairs, 3)).toBeCloseTo(0.5, 12);
+  expect(
+    correlation(
+      pairs.map(([a, b]) => [10 * a + 4, -b] as const),
+      3,
+    ),
+  ).toBeCloseTo(-0.5, 12);
+  expect(correlation(pairs, 4)).toBeNull();
+  expect(
+    correlation(
+      pairs.map(([a]) => [a, 7] as const),
+      3,
+    ),
+  ).toBeNull();
 });

@@ -132,3 +132,19 @@ export function majorMinorOverlap(truth: readonly Labelled[], found: readonly La
  */
 export const boundaryF = (truth: readonly number[], found: readonly number[], window: number): number =>
   truth.length === 0 && found.length === 0 ? 1 : eventF(truth, found, window, -Infinity);
+
+/** Pearson's correlation; null with fewer pairs than asked for, and where one side does not vary. */
+export function correlation(pairs: readonly (readonly [number, number])[], least: number): number | null {
+  if (pairs.length < least) return null;
+  const mean = (i: 0 | 1) => pairs.reduce((sum, pair) => sum + pair[i], 0) / pairs.length;
+  const [a, b] = [mean(0), mean(1)];
+  let both = 0;
+  let first = 0;
+  let second = 0;
+  for (const [x, y] of pairs) {
+    both += (x - a) * (y - b);
+    first += (x - a) ** 2;
+    second += (y - b) ** 2;
+  }
+  return first > 0 && second > 0 ? both / Math.sqrt(first * second) : null;
+}

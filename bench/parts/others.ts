@@ -6,7 +6,7 @@ import { Midi, type MidiFile } from "@/core/formats/midiFile";
 import { gridOf } from "@/core/grid/correction";
 import { barStart, barsOf, secondsAt } from "@/core/grid/grid";
 import { decodeFile } from "@/server/decoding/decode";
-import { eventF, matchedEvents, tempoAccuracy1, tempoAccuracy2 } from "../metrics";
+import { correlation, eventF, matchedEvents, tempoAccuracy1, tempoAccuracy2 } from "../metrics";
 import {
   midiPieces,
   playedSeconds,
@@ -124,20 +124,14 @@ async function trackerSides(piece: Piece): Promise<{ file: string; truth: Truth 
 const merged = (times: readonly number[]) =>
   times.filter((time, i) => i === 0 || time - times[i - 1]! > 0.02);
 
-function correlation(pairs: readonly (readonly [number, number])[]): number | null {
-  if (pairs.length < 20) return null;
-  const mean = (i: 0 | 1) => pairs.reduce((sum, pair) => sum + pair[i], 0) / pairs.length;
-  const [a, b] = [mean(0), mean(1)];
-  let both = 0;
-  let first = 0;
-  let second = 0;
-  for (const [x, y] of pairs) {
-    both += (x - a) * (y - b);
-    first += (x - a) ** 2;
-    second += (y - b) ** 2;
-  }
-  // Strokes that are all as hard have no order to be found.
-  return first / pairs.length > 4e-4 && second > 0 ? both / Math.sqrt(first * second) : null;
+/** Strokes that are all as hard have no order to be found: the least deviation of true velocities. */
+const leastSpread = 0.02;
+const leastPairs = 20;
+
+function velocityCorrelation(pairs: readonly (readonly [number, number])[]): number | null {
+  const mean = pairs.reduce((sum, [real]) => sum + real, 0) / pairs.length;
+  const variance = pairs.reduce((sum, [real]) => sum + (real - mean) ** 2, 0) / pairs.length;
+  return variance > leastSpread ** 2 ? correlation(pairs, leastPairs) : null;
 }
 
 async function measured(source: string, name: string, file: string, truth: Truth): Promise<Row> {
@@ -170,7 +164,7 @@ async function measured(source: string, name: string, file: string, truth: Truth
     const right = new Set(pairs.map(([, k]) => k));
     const b = all.filter((time, k) => right.has(k) || !unsure.some((u) => Math.abs(u.time - time) <= 0.05));
     if (a.length >= 8) hits[group] = (2 * pairs.length) / (a.length + b.length);
-    const velocity = correlation(
+    const velocity = velocityCorrelation(
       pairs.map(([i, k]) => [
         real.find(({ time }) => time === a[i])!.velocity,
         own.find(({ time }) => time === all[k])!.velocity,
