@@ -1,6 +1,6 @@
 /**
  * Fits the drum model and what stands on it, from nothing: makes the takes, trains, then asks what
- * repetition says and how hard strokes are. `npm run fit:drums`; about an hour and a half on two cores.
+ * repetition says and how hard strokes are. `npm run fit:drums`.
  */
 import { execFileSync, spawn } from "node:child_process";
 

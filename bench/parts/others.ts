@@ -177,7 +177,7 @@ async function measured(source: string, name: string, file: string, truth: Truth
     const near = found
       .filter(({ time }) => Math.abs(time - stroke.time) <= 0.03)
       .sort((a, b) => Math.abs(a.time - stroke.time) - Math.abs(b.time - stroke.time));
-    // Of several that sound at once, the one that is called what it is; else the nearest.
+    // Where several sound at once nobody can say which hit is which stroke.
     const alone = !truth.strokes.some(
       (other) => other !== stroke && other.voice !== "bass" && Math.abs(other.time - stroke.time) <= 0.03,
     );
