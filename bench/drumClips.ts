@@ -1,6 +1,6 @@
 /**
  * Short clips that the drum model is fitted on: passages of development songs with other kits, other
- * patterns, other instruments and other mixes, each once as a full mix and once with the drums alone.
+ * patterns, other instruments and other mixes, each as a full mix, as the drums alone and without them.
  */
 import { applyBiquad, designBiquad } from "@/core/dsp/biquad";
 import { drumVoices, type DrumVoice } from "@/core/drums/voices";
@@ -67,6 +67,13 @@ function randomDrums(song: Song, c: Chance): Part[] {
       s % 2 === 0 ? 0.75 : 0.3,
     ),
   ];
+  // Claps over snares, and over kicks where they fall on beats.
+  if (c.next() < 0.4)
+    parts.push(
+      write(made("claps", c.between(-5, 2), c.between(0, 0.2)), "clap", (s) =>
+        s % beatSteps === 0 && (s / beatSteps) % 2 === 1 ? 0.8 : 0.03,
+      ),
+    );
   if (c.next() < 0.5)
     parts.push(
       write(made("open", c.between(-6, 0), 0.1), "openHat", (s) => (s % beatSteps === 2 ? 0.5 : 0.05)),
@@ -173,7 +180,7 @@ const families = [
   [11, 12, 13, 14, 22, 40, 41, 56, 65, 66, 68, 71, 73, 75, 80, 82],
 ];
 
-/** The two clips of a seed: the full mix, and the drums alone. */
+/** The clips of a seed: the full mix, the drums alone, and the music without them. */
 export async function drumClips(style: string, seed: number): Promise<DrumClip[]> {
   const letters = [...style].reduce((sum, letter) => 31 * sum + letter.charCodeAt(0), 7);
   const c = chance(seed * 6007 + letters);
@@ -230,6 +237,11 @@ export async function drumClips(style: string, seed: number): Promise<DrumClip[]
   const full = mixDown([...drumTracks, ...musicTracks], [...mixes, ...music.map(({ mix }) => mix)], master);
   if (master.noiseDb !== undefined) addNoise(full, master.noiseDb, c.next);
   const alone = mixDown(drumTracks, mixes, open);
+  const without = mixDown(
+    musicTracks,
+    music.map(({ mix }) => mix),
+    open,
+  );
   const dull = c.next() < 0.25 ? designBiquad("lowPass", renderRate, c.between(11000, 16000), 0.707) : null;
   for (const track of dull ? [full, alone] : []) {
     for (const samples of track) for (let k = 0; k < 2; k++) applyBiquad(dull!, samples);
@@ -241,6 +253,7 @@ export async function drumClips(style: string, seed: number): Promise<DrumClip[]
   return [
     { name: `${style} ${seed}`, channels: full, hits: [...hits, ...bassNotes] },
     { name: `${style} ${seed}, drums alone`, channels: alone, hits },
+    { name: `${style} ${seed}, no drums`, channels: without, hits: bassNotes },
   ];
 }
 

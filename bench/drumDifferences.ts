@@ -181,13 +181,15 @@ async function made(
   return wanted && { file: `${base}.wav`, wanted };
 }
 
-async function sideOf(file: string): Promise<AlignmentSide> {
+/** A file, heard, as a side of an alignment. */
+export async function sideOf(file: string): Promise<AlignmentSide> {
   const decoded = await decodeFile(file);
   if (!decoded.ok) throw new Error(decoded.refusal.sentence);
   return { ...(await analyse(decoded.value.signal)), correction: {} };
 }
 
-function drumSide({ analysis }: AlignmentSide, grid: Grid): DrumSide {
+/** Drums of a side as a comparison takes them, on a grid that coverage is counted on. */
+export function drumSide({ analysis }: AlignmentSide, grid: Grid): DrumSide {
   const drums = countedDrums(analysis.drums, {}, grid);
   return { drums, grid, swing: swingOfDrums(drums.hits, grid, analysis.grid?.swing) };
 }

@@ -92,7 +92,7 @@ class Network(nn.Module):
         self.register_buffer("deviation", torch.ones(BANDS))
         self.register_buffer("track_mean", torch.zeros(2 * BANDS))
         self.register_buffer("track_deviation", torch.ones(2 * BANDS))
-        self.drop = nn.Dropout(0.1)
+        self.drop = nn.Dropout1d(0.1)
 
     def forward(self, levels, track):
         x = (levels - self.mean[:, None]) / self.deviation[:, None]
@@ -104,6 +104,18 @@ class Network(nn.Module):
 
 
 network = Network()
+
+
+WAVES = np.cos(np.pi * np.arange(5)[:, None] * (np.arange(BANDS) + 0.5)[None] / BANDS)
+# Decibels: of the whole, then of ever finer colour.
+SPREAD = np.array([1.5, 3.0, 2.5, 1.5, 1.0])
+
+
+def coloured(levels, track):
+    """Another colour of the same sound, as an equaliser gives it: levels are log10(1 + 30 x magnitude)."""
+    gain = 10 ** ((random.standard_normal(5) * SPREAD) @ WAVES / 20)
+    change = lambda x, g: np.log10(1 + (10**x - 1) * g)
+    return change(levels, gain[:, None]), change(track, np.tile(gain, 2))
 
 
 def batches(takes, count):
@@ -127,6 +139,8 @@ def batches(takes, count):
             n = len(take.levels[span])
             levels[b, :, :n] = take.levels[span].T
             track[b] = take.track
+            if random.random() < 0.5:
+                levels[b], track[b] = coloured(levels[b], track[b])
             target[b, :, :n] = take.target[span].T
             velocity[b, :, :n] = take.velocity[span].T
             mask[b, :, :n] = take.mask[span].T * take.known[:, None]
@@ -189,9 +203,10 @@ def agreement(take, voices, velocities):
 GROUPS = {"kick": [KICK], "snare": [SNARE, CLAP], "hats": [HAT, OPEN]}
 
 
-def report(measured):
+def report():
     network.eval()
-    for source, takes in measured.items():
+    for source in ("midi", "tracker", "own"):
+        takes = load(source, "measure")
         kept = {name: [] for name in GROUPS}
         forces = {name: [] for name in GROUPS}
         false = []
@@ -227,9 +242,7 @@ for source in arguments.sources.split(","):
     for take in own:
         take.source = source
     fit += own
-measured = {source: load(source, "measure") for source in ("midi", "tracker", "own")}
-measured = {s: takes for s, takes in measured.items() if takes}
-print(len(fit), "takes to fit on;", {s: len(t) for s, t in measured.items()}, "to measure on", flush=True)
+print(len(fit), "takes to fit on", flush=True)
 
 some = np.concatenate([take.levels[:: 11] for take in fit])
 network.mean.copy_(torch.from_numpy(some.mean(0)))
@@ -260,8 +273,8 @@ while limit > 0 and time.time() - begun < limit:
         print(f"{(time.time() - begun) / 60:.1f} min, step {step}: {loss_sum / 500:.4f}", flush=True)
         loss_sum = 0.0
         if step % 2500 == 0:
-            report(measured)
-report(measured)
+            report()
+report()
 if arguments.keep:
     torch.save(network.state_dict(), arguments.keep)
 

@@ -1,6 +1,6 @@
 /**
- * Fits the drum model and what stands on it, from nothing: makes the takes, trains, then asks what
- * repetition says and how hard strokes are. `npm run fit:drums`.
+ * Fits the drum model and what stands on it, from nothing: makes the takes, trains, then asks how strokes
+ * tell tempo and bars, what repetition says and how hard strokes are. `npm run fit:drums`.
  */
 import { execFileSync, spawn } from "node:child_process";
 
@@ -23,6 +23,7 @@ const frames = (source: string, half: string) =>
 
 for (const source of ["midi", "tracker", "own"])
   for (const half of ["fit", "measure"]) await frames(source, half);
-run("/usr/bin/python3", "bench/fitDrums.py", "--minutes", "30", "--out", "src/core/drums/model.ts");
+run("/usr/bin/python3", "bench/fitDrums.py", "--minutes", "45", "--out", "src/core/drums/model.ts");
+run("npm", "run", "fit:grid");
 run("npm", "run", "fit:repetition");
 run("npm", "run", "fit:velocities");

@@ -1,86 +1,82 @@
 /**
- * Fits the two models of the grid: which multiple of the beat is counted, and where bars begin.
- * `npm run fit:grid -- --seeds 20`; songs are described by as many processes as there are cores.
+ * Fits the two models of the grid, on own songs and on the fitting halves of pieces by others: which
+ * multiple of the beat is counted, and where bars begin. `npm run fit:grid -- --seeds 8`; pieces are
+ * described by as many processes as there are cores. Run it after the drum model was fitted.
  */
 import { spawn } from "node:child_process";
 import { mkdir, readFile, writeFile } from "node:fs/promises";
 import { cpus } from "node:os";
 import path from "node:path";
 import { parseArgs } from "node:util";
-import { firstSoundOf } from "@/core/audio/silence";
-import { downmix } from "@/core/audio/signal";
 import { loadFft } from "@/core/dsp/fft";
 import { barReadings, shifted } from "@/core/grid/bars";
 import { trackBeats } from "@/core/grid/beats";
-import { onsetStrength, type OnsetStrength } from "@/core/grid/onset";
 import { tempoCandidates } from "@/core/grid/tempo";
-import { styles } from "@/demo/songs/styles";
-import { decodeFile } from "@/server/decoding/decode";
+import { gridInputs, gridPieces, type GridInputs, type GridPiece } from "./gridInputs";
 import { fitAndWrite, printHeldOut, type Example, type Fitting } from "./logistic";
 import { eventF } from "./metrics";
-import { developmentSongs, type DevelopmentSong } from "./songs";
 
 interface Described {
   tempo: Example | null;
   bars: Example[];
 }
 
-async function describeSong(song: DevelopmentSong): Promise<Described> {
-  const decoded = await decodeFile(song.file);
-  if (!decoded.ok) throw new Error(decoded.refusal.sentence);
-  const { signal } = decoded.value;
-  const stereo = downmix(signal);
-  const onsets = onsetStrength(stereo, signal.sampleRate);
-  const firstSound = firstSoundOf(stereo, signal.sampleRate) ?? 0;
-  const candidates = tempoCandidates(onsets);
-  const right = candidates.findIndex((c) => Math.abs(c.bpm / song.truth.tempo.bpm - 1) < 0.04);
+async function describe(piece: GridPiece): Promise<Described> {
+  const { truth, name } = piece;
+  const inputs = await gridInputs(piece);
+  const { onsets, strokes } = inputs;
+  const candidates = tempoCandidates(onsets, strokes);
+  const right = candidates.findIndex((c) => Math.abs(c.bpm / truth.bpm - 1) < 0.04);
   if (right < 0) {
-    console.log(`no tempo candidate: ${song.name}`);
+    console.log(`no tempo candidate: ${name}`);
     return { tempo: null, bars: [] };
   }
-  const tempo = { style: song.style, candidates: candidates.map((c) => c.features), right };
-  const length = signal.channels[0]!.length / signal.sampleRate;
+  const { source, group } = piece;
+  const tempo = { source, group, name, candidates: candidates.map((c) => c.features), right };
   const bpm = candidates[right]!.bpm;
-  const whole = describeBars(song, onsets, bpm, firstSound, length, 0);
+  const whole = describeBars(piece, inputs, bpm, 0);
   // A loop of eight bars is read too, as people render them: cut where a bar begins.
-  const { downbeats } = song.truth;
-  const first = 4 * (1 + (song.name.length % 2));
+  const { downbeats } = truth;
+  const first = 4 * (1 + (name.length % 2));
   const [from, to] = [downbeats[first], downbeats[first + 8]];
   const loop =
-    from !== undefined && to !== undefined
-      ? describeBars(song, partOf(onsets, from, to), bpm, 0, to - from, from)
+    source === "own" && from !== undefined && to !== undefined
+      ? describeBars(piece, partOf(inputs, from, to), bpm, from)
       : null;
-  if (!whole) console.log(`no bar reading: ${song.name}`);
+  if (!whole) console.log(`no bar reading: ${name}`);
   return { tempo, bars: [whole, loop].filter((example) => example !== null) };
 }
 
-/** The onsets of a part of a track, as if it were a file of its own. */
-function partOf(onsets: OnsetStrength, from: number, to: number): OnsetStrength {
+/** A part of a track, as if it were a file of its own. */
+function partOf({ onsets, strokes }: GridInputs, from: number, to: number): GridInputs {
   const { framesPerSecond, ranges, change, sound } = onsets;
   const first = Math.round(from * framesPerSecond);
   const last = Math.round(to * framesPerSecond);
   return {
-    framesPerSecond,
-    ranges: ranges.map((range) => range.slice(first, last)),
-    change: change.slice(first, last),
-    sound: {
-      bandCount: sound.bandCount,
-      magnitudes: sound.magnitudes.slice(first * sound.bandCount, last * sound.bandCount),
+    onsets: {
+      framesPerSecond,
+      ranges: ranges.map((range) => range.slice(first, last)),
+      change: change.slice(first, last),
+      sound: {
+        bandCount: sound.bandCount,
+        magnitudes: sound.magnitudes.slice(first * sound.bandCount, last * sound.bandCount),
+      },
     },
+    strokes: strokes.map((curve) => curve.slice(first, last)),
+    firstSound: 0,
+    length: to - from,
   };
 }
 
 /** The readings of a path with the one whose downbeats are the truth's; null where none is. */
 function describeBars(
-  { style, truth }: DevelopmentSong,
-  onsets: OnsetStrength,
+  { source, group, name, truth }: GridPiece,
+  { onsets, strokes, firstSound, length }: GridInputs,
   bpm: number,
-  firstSound: number,
-  length: number,
   begin: number,
 ): Example | null {
   const { beats } = trackBeats(onsets, bpm, firstSound, length);
-  const readings = barReadings(onsets, beats, firstSound);
+  const readings = barReadings(onsets, strokes, beats, firstSound);
   const inside = (times: readonly number[]) =>
     times.map((time) => time - begin).filter((time) => time >= -0.05 && time < length - 0.1);
   const scores = readings.map(({ beatsPerBar, shift, firstDownbeat }) =>
@@ -94,15 +90,17 @@ function describeBars(
   const best = scores.indexOf(Math.max(...scores));
   return readings.length === 0 || scores[best]! < 0.8
     ? null
-    : { style, candidates: readings.map((r) => r.features), right: best };
+    : { source, group, name, candidates: readings.map((r) => r.features), right: best };
 }
 
 const { values } = parseArgs({
   options: {
-    seeds: { type: "string", default: "24" },
+    seeds: { type: "string", default: "8" },
     part: { type: "string" },
     /** Takes the songs as they were described last. */
     again: { type: "boolean", default: false },
+    /** One of the models alone: tempoModel or barModel. */
+    only: { type: "string" },
   },
 });
 const seeds = Array.from({ length: Number(values.seeds) }, (_, i) => i + 1);
@@ -114,12 +112,8 @@ if (values.part !== undefined) {
   const part = Number(values.part);
   await loadFft();
   const described: Described[] = [];
-  for (const song of await developmentSongs(
-    seeds,
-    styles.filter((_, i) => i % parts === part),
-  )) {
-    described.push(await describeSong(song));
-  }
+  const pieces = await gridPieces("fit", seeds);
+  for (const piece of pieces.filter((_, i) => i % parts === part)) described.push(await describe(piece));
   await writeFile(fileOf(part), JSON.stringify(described));
 } else {
   await mkdir(folder, { recursive: true });
@@ -148,7 +142,8 @@ if (values.part !== undefined) {
       file: "src/core/grid/tempoModel.ts",
       command,
       about: "`tempoCandidates`",
-      penalty: 0.02,
+      penalty: 0.03,
+      evenly: true,
     },
     {
       examples: all("bars"),
@@ -157,8 +152,12 @@ if (values.part !== undefined) {
       command,
       about: "`barReadings`",
       penalty: 0.01,
+      evenly: true,
     },
   ];
-  for (const fitting of fittings.reverse()) await fitAndWrite(fitting);
-  for (const fitting of fittings) printHeldOut(fitting);
+  for (const fitting of fittings) {
+    if (values.only !== undefined && values.only !== fitting.name) continue;
+    printHeldOut(fitting);
+    await fitAndWrite(fitting);
+  }
 }

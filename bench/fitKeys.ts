@@ -24,7 +24,9 @@ for await (const { song, analysis, curves } of heardSongs(seeds)) {
     [Math.floor(count / 3), Math.floor((2 * count) / 3)],
   ] as const) {
     examples.push({
-      style: song.style,
+      source: song.style,
+      group: song.name,
+      name: song.name,
       candidates: keyFeatures(meanChroma(heard.chroma, from, to), heard.chords, from, to),
       right,
     });

@@ -18,7 +18,13 @@ for await (const { source, half, isRelated, evidence, kind, name } of pairs({
     );
   if (half !== "fit" || !evidence) continue;
   // Yes or no as a choice between something with features and nothing.
-  examples.push({ style: source, candidates: [evidence, evidence.map(() => 0)], right: isRelated ? 0 : 1 });
+  examples.push({
+    source,
+    group: name,
+    name,
+    candidates: [evidence, evidence.map(() => 0)],
+    right: isRelated ? 0 : 1,
+  });
 }
 const fitting = {
   examples,

@@ -8,7 +8,7 @@ import { durationOf, downmix } from "@/core/audio/signal";
 import { firstSoundOf, lastSoundOf } from "@/core/audio/silence";
 import { drumBandGatherer } from "@/core/drums/bands";
 import { repetitionFeatures, repetitionSigns } from "@/core/drums/repetitionPrior";
-import { drumActivations } from "@/core/drums/network";
+import { drumActivations, strokeCurves } from "@/core/drums/network";
 import { peaksOf, type Peak } from "@/core/drums/peakPicking";
 import { drumVoices } from "@/core/drums/voices";
 import { loadFft } from "@/core/dsp/fft";
@@ -16,6 +16,7 @@ import { gridOf } from "@/core/grid/correction";
 import { estimateGrid } from "@/core/grid/estimateGrid";
 import { highBandOnsets } from "@/core/grid/highBandOnsets";
 import { onsetStrength } from "@/core/grid/onset";
+import type { StrokeCurves } from "@/core/grid/strokeCurves";
 import { estimateTempo } from "@/core/grid/tempo";
 import { styles, styleSong } from "@/demo/songs/styles";
 import { decodeFile } from "@/server/decoding/decode";
@@ -113,7 +114,10 @@ async function learn(file: string, truth: (readonly number[] | null)[]) {
   const bands = gatherer.finish();
   const activations = drumActivations(bands);
   const tops = peaksOf(activations, bands.framesPerSecond);
-  const grid = gridOf(heardGrid(stereo, signal.sampleRate, onsets), durationOf(signal));
+  const grid = gridOf(
+    heardGrid(stereo, signal.sampleRate, onsets, strokeCurves(activations)),
+    durationOf(signal),
+  );
   const features = repetitionFeatures(tops, activations, bands, grid);
   const found = matched(
     tops,
@@ -129,12 +133,12 @@ function heardGrid(
   stereo: readonly [Float32Array, Float32Array],
   rate: number,
   onsets: ReturnType<typeof onsetStrength>,
+  strokes: StrokeCurves,
 ) {
-  const tempo = estimateTempo(onsets);
+  const tempo = estimateTempo(onsets, strokes);
   const begin = firstSoundOf(stereo, rate) ?? 0;
-  return (
-    tempo && estimateGrid(onsets, highBandOnsets(stereo, rate), tempo.bpm, begin, lastSoundOf(stereo, rate))
-  );
+  const end = lastSoundOf(stereo, rate);
+  return tempo && estimateGrid(onsets, highBandOnsets(stereo, rate), tempo.bpm, begin, end, strokes);
 }
 
 const byCurve = (strokes: readonly { time: number; voice: string }[]) =>

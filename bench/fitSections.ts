@@ -15,6 +15,7 @@ import { sameBars } from "./coverage";
 import { heardSongs } from "./heard";
 import { fitAndWrite, printHeldOut, type Example } from "./logistic";
 import { eventF } from "./metrics";
+import type { DevelopmentSong } from "./songs";
 
 const { values } = parseArgs({
   options: {
@@ -35,8 +36,10 @@ const likeness: Example[] = [];
 const presence = new Map(elementGroups.map((group): [string, Example[]] => [group, []]));
 
 /** Yes or no as a choice between something with features and nothing. */
-const yesOrNo = (style: string, features: number[], yes: boolean): Example => ({
-  style,
+const yesOrNo = ({ style, name }: DevelopmentSong, features: number[], yes: boolean): Example => ({
+  source: style,
+  group: name,
+  name,
   candidates: [features, features.map(() => 0)],
   right: yes ? 0 : 1,
 });
@@ -62,7 +65,7 @@ for await (const { song, analysis, curves } of heardSongs(seeds)) {
     );
   const begins = new Set(song.truth.sections.map(({ start }) => nearest(start)));
   boundaryFeatures(profile).forEach((features, i) => {
-    boundaries.push(yesOrNo(song.style, features, begins.has(i + 1)));
+    boundaries.push(yesOrNo(song, features, begins.has(i + 1)));
   });
   const seed = Number(song.name.split("-").at(-1));
   const written = styleSong(song.style, seed);
@@ -82,13 +85,13 @@ for await (const { song, analysis, curves } of heardSongs(seeds)) {
       for (let bar = 0; bar < bars; bar++) {
         if (same[first.from + bar] === same[second.from + bar]) alike++;
       }
-      likeness.push(yesOrNo(song.style, similarityFeatures(profile, a, b), alike >= sameMaterial * bars));
+      likeness.push(yesOrNo(song, similarityFeatures(profile, a, b), alike >= sameMaterial * bars));
     });
   });
   song.truth.sections.forEach(({ start, end }, s) => {
     const features = presenceFeatures(profile, nearest(start), nearest(end));
     for (const group of elementGroups) {
-      presence.get(group)!.push(yesOrNo(song.style, features, roles[s]!.includes(group)));
+      presence.get(group)!.push(yesOrNo(song, features, roles[s]!.includes(group)));
     }
   });
 }

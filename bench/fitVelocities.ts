@@ -13,7 +13,13 @@ import { drumBandGatherer, type DrumBands } from "@/core/drums/bands";
 import { hearDrums, soundingHits } from "@/core/drums/estimateDrums";
 import { velocityLevel } from "@/core/drums/groove";
 import { leastConfidence, type DrumHit } from "@/core/drums/hits";
-import { velocityFeatures, bandGroupCount, bandRises } from "@/core/drums/velocityEstimation";
+import { withKinds } from "@/core/drums/kinds";
+import {
+  velocityFeatures,
+  velocityFeatureCount,
+  bandGroupCount,
+  bandRises,
+} from "@/core/drums/velocityEstimation";
 import { drumVoices, type DrumVoice } from "@/core/drums/voices";
 import { applyBiquad, designBiquad } from "@/core/dsp/biquad";
 import { loadFft } from "@/core/dsp/fft";
@@ -58,7 +64,7 @@ interface Heard extends Kept {
 /** A piece with what is heard in it now. */
 const heardNow = (kept: Kept): Heard => ({
   ...kept,
-  hits: soundingHits(hearDrums(kept.bands), kept.grid).hits,
+  hits: withKinds(soundingHits(hearDrums(kept.bands), kept.grid).hits, kept.bands),
 });
 
 const folder = path.join(process.cwd(), ".cache", "velocities");
@@ -178,6 +184,7 @@ function rowsOf({ hits, bands, truth }: Heard, voice: DrumVoice): Row[] {
       bands,
       found.map(({ time }) => time),
     ),
+    found.map(({ kind }) => kind ?? 0),
   ).map((features, i) => ({ features, level: levels[i]! - mean }));
 }
 
@@ -186,22 +193,24 @@ const predicted = ({ features }: Row, weights: readonly number[]) =>
 
 /** Linear regression with a quadratic penalty; widened so that strokes vary as much as the true ones do. */
 function fit(songs: readonly (readonly Row[])[], groups: number): number[] {
-  const used = 1 + groups;
-  const matrix = Array.from({ length: used }, (_, i) =>
-    Array.from({ length: used }, (__, k) => (i === k ? penalty : 0)),
-  );
-  const right = new Array<number>(used).fill(0);
+  const isUsed = (i: number) => i === 0 || (i - 1) % bandGroupCount < groups;
+  const used = Array.from({ length: velocityFeatureCount }, (_, i) => i).filter(isUsed);
+  const matrix = used.map((i) => used.map((k) => (i === k ? penalty : 0)));
+  const right = new Array<number>(used.length).fill(0);
   for (const rows of songs) {
     // A song with many hits says more, but not in proportion.
     const weight = 1 / Math.sqrt(rows.length);
     for (const { features, level } of rows) {
-      for (let i = 0; i < used; i++) {
-        right[i]! += weight * features[i]! * level;
-        for (let k = 0; k < used; k++) matrix[i]![k]! += weight * features[i]! * features[k]!;
-      }
+      used.forEach((i, row) => {
+        right[row]! += weight * features[i]! * level;
+        used.forEach((k, column) => (matrix[row]![column]! += weight * features[i]! * features[k]!));
+      });
     }
   }
-  const weights = [...solved(matrix, right), ...new Array<number>(bandGroupCount - groups).fill(0)];
+  const solution = solved(matrix, right);
+  const weights = Array.from({ length: velocityFeatureCount }, (_, i) =>
+    isUsed(i) ? solution[used.indexOf(i)]! : 0,
+  );
   let real = 0;
   let found = 0;
   for (const row of songs.flat()) {

@@ -5,32 +5,49 @@ import { probabilities, type ChoiceModel } from "@/core/grid/choice";
 
 /** One song: the features of its candidates and which of them is right. */
 export interface Example {
-  style: string;
+  /** Examples of one group are held out together. */
+  group: string;
+  source: string;
+  name: string;
   candidates: number[][];
   right: number;
 }
 
+/** How much each example counts, 1 in the mean: sources all as much, though they have more examples or fewer. */
+function weightsOf(examples: readonly Example[]): number[] {
+  const counts = new Map<string, number>();
+  for (const { source } of examples) counts.set(source, (counts.get(source) ?? 0) + 1);
+  return examples.map(({ source }) => examples.length / counts.size / counts.get(source)!);
+}
+
 /** Multinomial logistic regression with a quadratic penalty, by gradient descent. */
-export function fit(examples: readonly Example[], penalty: number, rounds = 1200): ChoiceModel {
+export function fit(
+  { examples, penalty, evenly }: Pick<Fitting, "examples" | "penalty" | "evenly">,
+  rounds = 1200,
+): ChoiceModel {
+  const counts = evenly ? weightsOf(examples) : examples.map(() => 1);
   const all = examples.flatMap((e) => e.candidates);
   const size = all[0]!.length;
   const means = Array.from({ length: size }, (_, i) => all.reduce((a, f) => a + f[i]!, 0) / all.length);
   const deviations = means.map(
     (mean, i) => Math.sqrt(all.reduce((a, f) => a + (f[i]! - mean) ** 2, 0) / all.length) || 1,
   );
-  const scaled = examples.map((e) => ({
+  const scaled = examples.map((e, n) => ({
     right: e.right,
-    rows: e.candidates.map((row) => row.map((f, i) => (f - means[i]!) / deviations[i]!)),
+    counts: counts[n]!,
+    rows: e.candidates.map((row) => Float64Array.from(row, (f, i) => (f - means[i]!) / deviations[i]!)),
   }));
-  const identity = { means: new Array<number>(size).fill(0), deviations: new Array<number>(size).fill(1) };
   const weights = new Array<number>(size).fill(0);
   for (let round = 0; round < rounds; round++) {
     const gradient = weights.map((w) => penalty * w);
-    for (const { rows, right } of scaled) {
-      const shares = probabilities({ weights, ...identity }, rows);
+    for (const { rows, right, counts: own } of scaled) {
+      const scores = rows.map((row) => row.reduce((sum, f, i) => sum + weights[i]! * f, 0));
+      const most = Math.max(...scores);
+      const odds = scores.map((score) => Math.exp(score - most));
+      const total = odds.reduce((a, b) => a + b, 0);
       rows.forEach((row, r) => {
-        const error = shares[r]! - (r === right ? 1 : 0);
-        for (let i = 0; i < size; i++) gradient[i]! += (error * row[i]!) / scaled.length;
+        const error = (own * (odds[r]! / total - (r === right ? 1 : 0))) / scaled.length;
+        for (let i = 0; i < size; i++) gradient[i]! += error * row[i]!;
       });
     }
     for (let i = 0; i < size; i++) weights[i]! -= 0.3 * gradient[i]!;
@@ -51,11 +68,14 @@ export interface Fitting {
   command: string;
   about: string;
   penalty: number;
+  /** Whether every source counts as much as every other. */
+  evenly?: boolean;
 }
 
 /** Fits a model, writes it, and prints how many of the songs it was fitted on it gets right. */
-export async function fitAndWrite({ examples, name, file, command, about, penalty }: Fitting): Promise<void> {
-  const model = fit(examples, penalty);
+export async function fitAndWrite(fitting: Fitting): Promise<void> {
+  const { examples, name, file, command, about } = fitting;
+  const model = fit(fitting);
   const list = (values: readonly number[]) => `[${values.map((v) => v.toFixed(4)).join(", ")}]`;
   await writeFile(
     path.join(process.cwd(), file),
@@ -72,24 +92,34 @@ export const ${name} = {
   console.log(`${name}, fitted on all: ${right} of ${examples.length}`);
 }
 
-/** Prints how a model does on songs it was not fitted on: each half by the other, each style by the rest. */
-export function printHeldOut({ examples, name, penalty }: Fitting): void {
-  const rightOn = (own: readonly Example[], others: readonly Example[]) => {
-    const model = fit(others, penalty);
-    return own.filter((e) => isRight(model, e)).length;
-  };
-  const halves = [0, 1].map((half) => examples.filter((_, i) => (i >> 1) % 2 === half));
-  const crossed = rightOn(halves[0]!, halves[1]!) + rightOn(halves[1]!, halves[0]!);
-  console.log(`${name}, each half by the other: ${crossed} of ${examples.length}`);
-  let held = 0;
-  for (const style of new Set(examples.map((e) => e.style))) {
-    const own = examples.filter((e) => e.style === style);
-    const right = rightOn(
-      own,
-      examples.filter((e) => e.style !== style),
-    );
-    held += right;
-    console.log(`${name}, ${style} held out: ${right} of ${own.length}`);
+const shareRight = (model: ChoiceModel, own: readonly Example[]): string => {
+  const right = own.filter((e) => isRight(model, e)).length;
+  return `${right} of ${own.length} (${(right / Math.max(1, own.length)).toFixed(3)})`;
+};
+
+/** Prints how a model does on what it was not fitted on: each source by the others, and each fifth of the groups by the rest. */
+export function printHeldOut(fitting: Fitting, rounds = 500): void {
+  const { examples, name } = fitting;
+  const sources = [...new Set(examples.map(({ source }) => source))];
+  for (const source of sources) {
+    const own = examples.filter((e) => e.source === source);
+    const model = fit({ ...fitting, examples: examples.filter((e) => e.source !== source) }, rounds);
+    console.log(`${name}, ${source} by the other sources: ${shareRight(model, own)}`);
   }
-  console.log(`${name}, held-out styles: ${held} of ${examples.length}`);
+  const groups = [...new Set(examples.map(({ group }) => group))];
+  const wrong: string[] = [];
+  const rights = new Map(sources.map((source) => [source, [0, 0]]));
+  for (let fold = 0; fold < 5; fold++) {
+    const held = new Set(groups.filter((_, i) => i % 5 === fold));
+    const model = fit({ ...fitting, examples: examples.filter((e) => !held.has(e.group)) }, rounds);
+    for (const e of examples.filter((own) => held.has(own.group))) {
+      const count = rights.get(e.source)!;
+      count[1]!++;
+      if (isRight(model, e)) count[0]!++;
+      else wrong.push(e.name);
+    }
+  }
+  for (const [source, [right, all]] of rights)
+    console.log(`${name}, ${source} with a fifth of the pieces and styles held out: ${right} of ${all}`);
+  console.log(`${name}, wrong: ${wrong.join(", ")}`);
 }

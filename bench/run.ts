@@ -16,6 +16,7 @@ import { pageSections } from "./parts/pages";
 import { firstSeed, type PartOptions, type Sections } from "./parts/part";
 import { songSections } from "./parts/songs";
 import { relatedSections } from "./parts/related";
+import { sameSections } from "./parts/same";
 import { speedSections } from "./parts/speed";
 import { putSections } from "./sections";
 
@@ -25,6 +26,7 @@ const parts: Record<string, (options: PartOptions) => Promise<Sections>> = {
   alignment: alignmentSections,
   related: relatedSections,
   others: othersSections,
+  same: sameSections,
   speed: speedSections,
   pages: pageSections,
 };

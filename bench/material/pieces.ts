@@ -1,7 +1,7 @@
 /** Pieces by others of which every struck note is known: MIDI played by sound fonts, and tracker modules. */
 import { execFileSync } from "node:child_process";
 import { existsSync, readFileSync } from "node:fs";
-import { mkdir, readFile, writeFile } from "node:fs/promises";
+import { mkdir, readFile, rename, writeFile } from "node:fs/promises";
 import path from "node:path";
 import { parseMidi, writeMidi, type MidiEvent } from "midi-file";
 import { voiceOfNote } from "@/core/drums/generalMidi";
@@ -29,10 +29,11 @@ export interface Piece {
   file: string;
 }
 
-/** Others of those packages take a minute to be read (sf3) or are silent by themselves (gs). */
+/** One more of those packages is silent by itself (gs). */
 const soundFonts = {
   tim: ["timgm6mb-soundfont", "TimGM6mb.sf2"],
   opl: ["opl3-soundfont", "OPL-3_FM_128M.sf2"],
+  general: ["musescore-general-soundfont", "MuseScore_General_Full.sf3"],
 } as const;
 export type SoundFont = keyof typeof soundFonts;
 export const soundFontNames = Object.keys(soundFonts) as SoundFont[];
@@ -147,7 +148,12 @@ export async function playedMidi(
     const own = `${base}-${part}.mid`;
     await writeFile(own, Uint8Array.from(writeMidi(midi)));
     const quiet = ["-ni", "-q", "-r", "44100", "-g", "0.35", "-R", "0", "-C", "0"];
-    execFileSync("fluidsynth", [...quiet, "-F", out, bank, own], { stdio: "ignore" });
+    // Only what a piece needs is read: the compressed font takes a minute otherwise.
+    const sparing = ["-o", "synth.dynamic-sample-loading=1"];
+    // Whole or not there: several processes may look for it.
+    const unfinished = `${base}-${part}-${process.pid}.wav`;
+    execFileSync("fluidsynth", [...quiet, ...sparing, "-F", unfinished, bank, own], { stdio: "ignore" });
+    await rename(unfinished, out);
   }
   return played;
 }
@@ -170,7 +176,9 @@ export async function playedWhole(
     const sum = [0, 1].map((side) =>
       Float32Array.from({ length }, (_, i) => (a.channels[side]![i] ?? 0) + (b.channels[side]![i] ?? 0)),
     );
-    await writeFile(file, writeWav(sum, a.sampleRate));
+    const unfinished = file.replace(/\.wav$/, `-${process.pid}.wav`);
+    await writeFile(unfinished, writeWav(sum, a.sampleRate));
+    await rename(unfinished, file);
   }
   const strokes = midiStrokes(new Midi(await readFile(piece.file))).filter(
     ({ time }) => time < seconds - 0.5,

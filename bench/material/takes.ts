@@ -108,6 +108,7 @@ async function midiTake(
   const music = await passage(played.music, from, takeSeconds);
   if (!music) return null;
   const struck = own.filter((s): s is Stroke & { voice: DrumVoice } => s.voice !== "bass");
+  if (drumsOf === "synth") clapped(struck, own, c);
   let drums: StereoTrack | null = null;
   if (drumsOf === "synth") drums = playKit(synthKit(c), struck, music[0].length, c);
   else if (drumsOf !== "none") drums = await passage(drummed.drums, from, takeSeconds);
@@ -127,7 +128,7 @@ async function midiTake(
       duck(track, keys, c.between(3, 14), c.between(0.08, 0.3));
     }
     // As the piece has them, or anywhere between far behind the music and far before it.
-    add(track, drums, isVaried ? (0.1 / effective(drums)) * 10 ** (c.between(-9, 6) / 20) : level);
+    add(track, drums, isVaried ? (0.1 / effective(drums)) * 10 ** (c.between(-18, 6) / 20) : level);
   }
   const take: Take = {
     name: `midi ${piece.name} ${font} ${drumsOf} ${seed}`,
@@ -138,6 +139,20 @@ async function midiTake(
     mergesClaps: false,
   };
   return finished(take, half, c, 0.15);
+}
+
+/** Now and then claps stand in place of snares, or with them: hardly any of those pieces has any. */
+function clapped(struck: (Stroke & { voice: DrumVoice })[], all: Stroke[], c: Chance): void {
+  const way = c.next();
+  if (way > 0.5) return;
+  for (const stroke of struck.filter(({ voice }) => voice === "snare")) {
+    if (way < 0.3) stroke.voice = "clap";
+    else {
+      const clap = { ...stroke, voice: "clap" as const, sample: `${stroke.sample} clap` };
+      struck.push(clap);
+      all.push(clap);
+    }
+  }
 }
 
 /** Strokes of a drum track played faster or slower, each from its own beginning on to the next. */
@@ -195,37 +210,33 @@ export async function* takes(
   let count = 0;
   const mine = () => count++ % share.of === share.place;
   if (source === "midi") {
-    for (const piece of (await midiPieces()).filter((own) => own.half === half)) {
+    for (const piece of (await midiPieces()).filter((own) => own.half === half && mine())) {
       const plans: [SoundFont, SoundFont | "synth" | "none"][] = [
         ...soundFontNames.map((font) => [font, font] as [SoundFont, SoundFont]),
         ["tim", "opl"],
-        ["opl", "tim"],
-        ["tim", "synth"],
-        ["opl", "synth"],
-        ["tim", "synth"],
-        ["opl", "synth"],
-        ["tim", "none"],
-        ["opl", "none"],
+        ["opl", "general"],
+        ["general", "tim"],
+        ...soundFontNames.map((font) => [font, "synth"] as [SoundFont, "synth"]),
+        ...soundFontNames.map((font) => [font, "synth"] as [SoundFont, "synth"]),
+        ...soundFontNames.map((font) => [font, "none"] as [SoundFont, "none"]),
         ...soundFontNames.map((font) => [font, font] as [SoundFont, SoundFont]),
       ];
       const natural = plans.length - soundFontNames.length;
       for (const [i, [font, drumsOf]] of plans.entries()) {
         if (half === "measure" && drumsOf !== "none" && i < natural) continue;
-        if (!mine()) continue;
         const take = await midiTake(piece, font, drumsOf, 7919 * i + numberOf(piece.name), i >= natural);
         if (take) yield take;
       }
     }
   } else if (source === "tracker") {
-    for (const piece of (await trackerPieces()).filter((own) => own.half === half)) {
+    for (const piece of (await trackerPieces()).filter((own) => own.half === half && mine())) {
       for (let i = 0; i < (half === "fit" ? 14 : 4); i++) {
-        if (!mine()) continue;
         const take = await trackerTake(piece, 7919 * i + numberOf(piece.name));
         if (take) yield take;
       }
     }
   } else {
-    const seeds = half === "fit" ? [201, 202, 203, 204, 205, 206] : [241];
+    const seeds = half === "fit" ? Array.from({ length: 12 }, (_, i) => 201 + i) : [241];
     for (const seed of seeds) {
       for (const style of styles) {
         if (!mine()) continue;

@@ -6,6 +6,7 @@ import { drumBandGatherer } from "../drums/bands";
 import { countedDrums, sharpenedSwing } from "../drums";
 import { compoundGrid } from "../drums/compound";
 import { estimateDrums, hearDrums } from "../drums/estimateDrums";
+import { strokeCurves } from "../drums/network";
 import { loadFft } from "../dsp/fft";
 import { gridOf } from "../grid/correction";
 import { onsetStrength } from "../grid/onset";
@@ -61,8 +62,11 @@ export async function analyse(
   const drumBands = drumBandGatherer(stereo[0].length, signal.sampleRate);
   const onsets = onsetStrength(stereo, signal.sampleRate, stage(2), drumBands.add);
   const pitches = pitchSalience(stereo, signal.sampleRate, stage(3));
-  stage(4);
-  let tempo = estimateTempo(onsets);
+  const heard = hearDrums(drumBands.finish(), stage(4));
+  stage(5);
+  // Strokes say where beats and bars lie more plainly than onsets of anything do.
+  const strokes = strokeCurves(heard.activations);
+  let tempo = estimateTempo(onsets, strokes);
   const firstSound = firstSoundOf(stereo, signal.sampleRate);
   let grid =
     tempo &&
@@ -72,11 +76,11 @@ export async function analyse(
       tempo.bpm,
       firstSound ?? 0,
       lastSoundOf(stereo, signal.sampleRate),
+      strokes,
     );
   // The beats, fitted over the whole length, say the tempo more exactly than its first estimate.
   if (tempo && grid?.steady) tempo.bpm = Math.round(grid.bpm * 100) / 100;
   const durationSeconds = durationOf(signal);
-  const heard = hearDrums(drumBands.finish(), stage(5));
   let ownGrid = gridOf(grid, durationSeconds);
   let drums = estimateDrums(heard, ownGrid);
   const countedHits = () => countedDrums(drums, {}, ownGrid).hits;

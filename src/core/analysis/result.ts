@@ -11,7 +11,7 @@ import type { LevelCurves } from "../loudness";
 import { twelfthCount, type FractionalOctaveSpectrogram } from "../tone";
 
 /** Results made by another version are computed again. Raise it whenever a result can change. */
-export const analysisVersion = 10;
+export const analysisVersion = 11;
 
 const level = decibelRange.nullable();
 const powers = z.array(powerRange).length(twelfthCount);
@@ -73,8 +73,8 @@ export const analysisStages = [
   { name: "tone", label: "Measuring the spectrum", share: 0.16 },
   { name: "onsets", label: "Listening for onsets", share: 0.2 },
   { name: "pitches", label: "Listening for pitches", share: 0.08 },
-  { name: "tempo", label: "Finding tempo and bars", share: 0.07 },
   { name: "drums", label: "Listening for drum hits", share: 0.2 },
+  { name: "tempo", label: "Finding tempo and bars", share: 0.07 },
   { name: "plan", label: "Finding key, chords and sections", share: 0.02 },
 ] as const;
 

@@ -20,6 +20,7 @@ const readAs = (bpm: number, beatsPerBar: number, start: number): { estimate: Gr
       steady: true,
       bpm,
       confidence: 0.4,
+      otherBarStarts: [],
       swing: { eighths: null, sixteenths: null },
     },
   };

@@ -167,6 +167,7 @@ export function compoundGrid(
     beatsPerBar: 2,
     bpm: estimate.bpm / length,
     confidence: max(estimate.confidence, 0.5),
+    otherBarStarts: [],
     swing: { eighths: null, sixteenths: null },
   };
 }

@@ -94,7 +94,7 @@ describe("hits in a recording", () => {
       const kick = kicks.find((own) => Math.abs(own.time - time) < 0.03);
       return kick ? [time - kick.time] : [];
     });
-    expect(after.length).toBeGreaterThan(20);
+    expect(after.length).toBeGreaterThan(24);
     const mean = after.reduce((a, b) => a + b, 0) / after.length;
     expect(Math.abs(mean - 0.014)).toBeLessThan(0.005);
   }, 60_000);
@@ -131,8 +131,7 @@ describe("hits in a recording", () => {
     }
     const kicks = of(await heardIn(samples), "kick");
     const near = (beat: number) => kicks.some(({ time }) => Math.abs(time - at(beat)) < 0.05);
-    // At most one of the three is taken for a kick after all.
-    expect(gone.filter(near).length).toBeLessThanOrEqual(1);
+    expect(gone.filter(near)).toEqual([]);
     expect(beats.filter((beat) => !gone.includes(beat) && near(beat)).length).toBeGreaterThan(54);
   }, 60_000);
 

@@ -4,18 +4,18 @@
  * see Wu et al. 2018, "A Review of Automatic Drum Transcription".
  */
 import type { Grid } from "../grid/grid";
-import type { Fraction, Seconds } from "../units";
+import type { Seconds } from "../units";
 import type { DrumBands } from "./bands";
-import { firstAfter } from "../firstAfter";
 import { repetitionProbability, repetitionFeatures } from "./repetitionPrior";
 import { repetitionModel } from "./repetitionModel";
 import { asColumns, leastConfidence, type DrumEstimate, type DrumHit } from "./hits";
 import { drumActivations, type DrumActivations } from "./network";
 import { withoutBassNotes } from "./bassNotes";
+import { kicksApart } from "./kickTiming";
 import { withKinds } from "./kinds";
 import { peaksOf, type Peak } from "./peakPicking";
 import { estimateVelocities } from "./velocityEstimation";
-import { backVoices, drumVoices, type DrumVoice } from "./voices";
+import { drumVoices, type DrumVoice } from "./voices";
 
 /** Bass notes less probable than this are not kept. */
 const leastBass = 0.5;
@@ -60,35 +60,13 @@ export function soundingHits(
     else if (!voice && confidence >= leastBass) bassNotes.push(time);
   });
   const struck = grid ? withoutBassNotes(hits, grid, bands) : hits;
-  return { hits: withoutStrays(pulledApart(struck)), bassNotes };
-}
-
-/** What follows a kick this soon is heard as one with it, and so too early. */
-const drawn = { from: 0.002, to: 0.02 } as const;
-/**
- * By which share of the distance that is heard it is put further off. Least squares over twelve songs
- * with moved hits gave 0.67 for an earlier model; the synthesised kit asks for more. But kits differ
- * much, and a hit that is put too far is heard as late.
- */
-const pull: Fraction = 0.5;
-
-/** Back-beats just after a kick where they are struck: the frames of 46 ms draw them towards it. */
-function pulledApart(hits: readonly DrumHit[]): DrumHit[] {
-  const kicks = hits
-    .filter(({ voice, confidence }) => voice === "kick" && confidence >= leastConfidence)
-    .map(({ time }) => time);
-  return hits.map((hit) => {
-    if (!backVoices.includes(hit.voice) || hit.confidence < leastConfidence) return hit;
-    const kick = firstAfter(kicks, hit.time - drawn.to);
-    const after = kick === null ? 0 : hit.time - kick;
-    return after > drawn.from ? { ...hit, time: hit.time + pull * (after - drawn.from) } : hit;
-  });
+  return { hits: withoutStrays(kicksApart(struck, bands)), bassNotes };
 }
 
 /** @param grid by which bars are held against one another; null where there is none. */
 export function estimateDrums(heard: HeardDrums, grid: Grid | null): DrumEstimate {
   const { hits, bassNotes } = soundingHits(heard, grid);
-  return asColumns(withKinds(estimateVelocities(hits, heard.bands), heard.bands), bassNotes);
+  return asColumns(estimateVelocities(withKinds(hits, heard.bands), heard.bands), bassNotes);
 }
 
 /** Hits of voices that are hardly ever heard become too unsure to count. */

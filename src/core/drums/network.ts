@@ -1,6 +1,8 @@
 /** Runs the fitted drum model over a track: how likely each voice is struck at each frame, and how hard. */
 import { drumBandCount, type DrumBands } from "./bands";
 import { drumModel } from "./model";
+import type { StrokeCurves } from "../grid/strokeCurves";
+import { backVoices, drumVoices, voiceIndex, type DrumVoice } from "./voices";
 
 const { exp, floor, max, min } = Math;
 
@@ -203,4 +205,27 @@ export function drumActivations(bands: DrumBands, onProgress?: (done: number) =>
     }
   }
   return { curves, probabilities, velocities };
+}
+
+/** Curves that a stroke of each kind of `strokeKinds` is struck at all: of some voices together. */
+const voicesOfKind: readonly (readonly (DrumVoice | "bass")[])[] = [
+  ["kick"],
+  backVoices,
+  ["hat", "openHat"],
+  ["bass"],
+];
+
+/** What the grid asks of the drums: how probably each kind of stroke falls on each frame. */
+export function strokeCurves({ probabilities, curves }: DrumActivations): StrokeCurves {
+  const frames = probabilities.length / curves;
+  return voicesOfKind.map((voices) => {
+    const places = voices.map((voice) => (voice === "bass" ? drumVoices.length : voiceIndex[voice]));
+    const curve = new Float32Array(frames);
+    for (let i = 0; i < frames; i++) {
+      let none = 1;
+      for (const place of places) none *= 1 - probabilities[i * curves + place]!;
+      curve[i] = 1 - none;
+    }
+    return curve;
+  });
 }

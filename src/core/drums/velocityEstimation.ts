@@ -47,17 +47,46 @@ export function bandRises({ levels, framesPerSecond }: DrumBands, times: readonl
   return rises;
 }
 
-/** What the level of a stroke is told from: its own by the network, then the rises, against the means of its voice. */
-export function velocityFeatures(levels: readonly Decibels[], rises: Float64Array): Float64Array[] {
+/** How many numbers the level of a stroke is told from. */
+export const velocityFeatureCount = 1 + 2 * bandGroupCount;
+
+/**
+ * What the level of a stroke is told from: its own by the network and the rises against the means of
+ * its voice, then the rises against the means of its drum: a voice may have two, one louder by itself.
+ *
+ * @param rises of `bandRises`.
+ * @param kinds of each stroke which drum of the voice it is of.
+ */
+export function velocityFeatures(
+  levels: readonly Decibels[],
+  rises: Float64Array,
+  kinds: readonly number[],
+): Float64Array[] {
   const mean = (values: (i: number) => number) =>
     levels.reduce((sum, _, i) => sum + values(i), 0) / max(1, levels.length);
   const usual = mean((i) => levels[i]!);
   const usualRises = Array.from({ length: bandGroupCount }, (_, g) =>
     mean((i) => rises[i * bandGroupCount + g]!),
   );
-  return levels.map((level, i) =>
-    Float64Array.from([level - usual, ...usualRises.map((own, g) => rises[i * bandGroupCount + g]! - own)]),
-  );
+  const drums = kinds.reduce((most, kind) => max(most, kind), 0) + 1;
+  const counts = new Uint32Array(drums);
+  const ofDrum = new Float64Array(drums * bandGroupCount);
+  kinds.forEach((kind, i) => {
+    counts[kind]!++;
+    for (let g = 0; g < bandGroupCount; g++)
+      ofDrum[kind * bandGroupCount + g]! += rises[i * bandGroupCount + g]!;
+  });
+  return levels.map((level, i) => {
+    const features = new Float64Array(velocityFeatureCount);
+    const drum = kinds[i]!;
+    features[0] = level - usual;
+    for (let g = 0; g < bandGroupCount; g++) {
+      const rise = rises[i * bandGroupCount + g]!;
+      features[1 + g] = rise - usualRises[g]!;
+      features[1 + bandGroupCount + g] = rise - ofDrum[drum * bandGroupCount + g]! / counts[drum]!;
+    }
+    return features;
+  });
 }
 
 /** Nobody tells softer strokes apart. */
@@ -80,7 +109,8 @@ export function estimateVelocities(hits: readonly DrumHit[], bands: DrumBands): 
       bands,
       own.map((i) => hits[i]!.time),
     );
-    velocityFeatures(levels, rises).forEach((features, k) => {
+    const kinds = own.map((i) => hits[i]!.kind ?? 0);
+    velocityFeatures(levels, rises, kinds).forEach((features, k) => {
       const off = features.reduce((sum, value, f) => sum + value * weights[f]!, 0);
       result[own[k]!] = { ...hits[own[k]!]!, velocity: velocityOf(usual + off) };
     });

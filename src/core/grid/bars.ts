@@ -5,12 +5,13 @@
  * where sound changes, and by whether the track begins on a bar line; a small logistic model says
  * which reading people would count.
  */
-import type { Fraction, Seconds } from "../units";
+import type { Fraction, Hertz, Seconds } from "../units";
 import { peakNear } from "./curve";
 import { barModel } from "./barModel";
 import { combinedStrength } from "./beats";
 import { probabilities } from "./choice";
 import type { OnsetStrength } from "./onset";
+import { clearStrokes, type StrokeCurves } from "./strokeCurves";
 
 const { exp, floor, log, max, min, round, sqrt } = Math;
 
@@ -34,16 +35,25 @@ export interface BarReading {
 /** The reading that people would count, most likely. */
 export interface Bars extends BarReading {
   confidence: Fraction;
+  /** Others of the same metre: by how many beats their bars begin later, the most probable first. */
+  others: { beatsLater: number; confidence: Fraction }[];
 }
+
+/** Less probable readings are not worth a word. */
+const leastProbable: Fraction = 0.03;
 
 /** The path's beats, each moved by a share of the way to the next; the last is left out if any. */
 export const shifted = (beats: readonly Seconds[], shift: number): Seconds[] =>
   shift === 0 ? [...beats] : beats.slice(0, -1).map((time, i) => time + shift * (beats[i + 1]! - time));
 
 /** What falls on each eighth of the beats: one row a curve, two values a beat. */
-function eighths(onsets: OnsetStrength, beats: readonly Seconds[]): Float32Array[] {
+function eighths(
+  onsets: OnsetStrength,
+  strokes: readonly Float32Array[],
+  beats: readonly Seconds[],
+): Float32Array[] {
   const { framesPerSecond, ranges, change } = onsets;
-  const rows = [...ranges, change].map((curve) => {
+  const rows = [...ranges, change, ...strokes].map((curve) => {
     const row = new Float32Array(max(0, 2 * beats.length - 1));
     for (let i = 0; i < row.length; i++) {
       const beat = beats[floor(i / 2)]!;
@@ -126,8 +136,12 @@ function standsOut(row: Float32Array, firstDownbeat: number, beatsPerBar: number
 const partsOfBeat = [0, 1 / 4, 1 / 3, 1 / 2, 2 / 3, 3 / 4] as const;
 
 /** What falls on the parts of all beats: per range, each part as difference to the mean of the parts. */
-function beatProfile({ framesPerSecond, ranges }: OnsetStrength, beats: readonly Seconds[]): number[] {
-  return ranges.flatMap((curve) => {
+function beatProfile(
+  curves: readonly Float32Array[],
+  framesPerSecond: Hertz,
+  beats: readonly Seconds[],
+): number[] {
+  return curves.flatMap((curve) => {
     const sums = partsOfBeat.map((part) => {
       let sum = 0;
       for (let i = 0; i + 1 < beats.length; i++) {
@@ -171,12 +185,14 @@ const beginReach = 0.1;
 /** All readings of a path of beats, with their features. Empty under two bars. */
 export function barReadings(
   onsets: OnsetStrength,
+  strokeCurves: StrokeCurves | null,
   path: readonly Seconds[],
   firstSound: Seconds,
 ): BarReading[] {
   if (path.length < 9) return [];
   const readings: BarReading[] = [];
   const strength = combinedStrength(onsets);
+  const strokes = clearStrokes(strokeCurves, strength.length);
   const gathered = (shift: number) =>
     shifted(path, shift).reduce((sum, time) => sum + peakNear(strength, time * onsets.framesPerSecond, 1), 0);
   const leastGathered = leastThirds * max(gathered(0), gathered(1 / 2));
@@ -184,9 +200,9 @@ export function barReadings(
     // A third of a beat away lies nothing at all, unless beats divide in three.
     if (shift !== 0 && shift !== 1 / 2 && gathered(shift) < leastGathered) continue;
     const beats = shifted(path, shift);
-    const rows = eighths(onsets, beats);
+    const rows = eighths(onsets, strokes, beats);
     const sounds = soundOfBeats(onsets, beats);
-    const parts = beatProfile(onsets, beats);
+    const parts = beatProfile([...onsets.ranges, ...strokes], onsets.framesPerSecond, beats);
     const onBeats = rows.slice(onsets.ranges.length).map(beatsOverOffBeats);
     const caught = rows.flatMap(strengthCaught);
     // Where the first sound lies, in beats from the first beat.
@@ -245,8 +261,13 @@ function barProfile(row: Float32Array, start: number, length: number): number[] 
 }
 
 /** Reads a path of beats as bars; null where there are too few beats to tell. */
-export function readBars(onsets: OnsetStrength, path: readonly Seconds[], firstSound: Seconds): Bars | null {
-  const readings = barReadings(onsets, path, firstSound);
+export function readBars(
+  onsets: OnsetStrength,
+  strokes: StrokeCurves | null,
+  path: readonly Seconds[],
+  firstSound: Seconds,
+): Bars | null {
+  const readings = barReadings(onsets, strokes, path, firstSound);
   if (readings.length === 0) return null;
   const fitted = probabilities(
     barModel,
@@ -256,5 +277,13 @@ export function readBars(onsets: OnsetStrength, path: readonly Seconds[], firstS
   const total = weighed.reduce((a, b) => a + b, 0);
   const shares = weighed.map((share) => share / total);
   const best = shares.indexOf(max(...shares));
-  return { ...readings[best]!, confidence: shares[best]! };
+  const { beatsPerBar, shift, firstDownbeat } = readings[best]!;
+  const others = readings.flatMap((other, i) => {
+    if (i === best || other.beatsPerBar !== beatsPerBar || shares[i]! < leastProbable) return [];
+    const later = other.shift + other.firstDownbeat - shift - firstDownbeat;
+    // The nearer way round the bar.
+    return [{ beatsLater: later - beatsPerBar * round(later / beatsPerBar), confidence: shares[i]! }];
+  });
+  others.sort((a, b) => b.confidence - a.confidence);
+  return { ...readings[best]!, confidence: shares[best]!, others };
 }

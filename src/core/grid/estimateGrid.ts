@@ -4,6 +4,7 @@ import { combinedStrength, settled, trackBeats } from "./beats";
 import type { GridEstimate } from "./gridEstimate";
 import type { OnsetEnvelope } from "./highBandOnsets";
 import type { OnsetStrength } from "./onset";
+import type { StrokeCurves } from "./strokeCurves";
 import { estimateSwing } from "./swing";
 
 /** Times are kept to a tenth of a millisecond: finer than can be heard or measured. */
@@ -41,10 +42,16 @@ function throughLastBar(
   return beats.slice(0, Math.max(sounding + 1, firstDownbeat + bars * beatsPerBar));
 }
 
+/** So many other readings of the bars are kept. */
+const mostOthers = 4;
+/** Bar 1 may begin this much before the first sound. */
+const barBefore: Seconds = 0.07;
+
 /**
  * Beats and bars at a tempo that is known; null where there are too few beats for two bars.
  *
  * @param from, to first and last sound.
+ * @param strokes what is struck where; null where nobody has listened for it.
  */
 export function estimateGrid(
   onsets: OnsetStrength,
@@ -52,9 +59,10 @@ export function estimateGrid(
   bpm: Bpm,
   from: Seconds,
   to: Seconds,
+  strokes: StrokeCurves | null = null,
 ): GridEstimate | null {
   const path = trackBeats(onsets, bpm, from, to);
-  const bars = readBars(onsets, path.beats, from);
+  const bars = readBars(onsets, strokes, path.beats, from);
   if (!bars) return null;
   const moved = shifted(path.beats, bars.shift);
   const firstDownbeat = moved[bars.firstDownbeat]!;
@@ -74,6 +82,15 @@ export function estimateGrid(
     steady: path.steady,
     bpm: fitted.bpm,
     confidence: Math.round(bars.confidence * 1000) / 1000,
+    otherBarStarts: bars.others.slice(0, mostOthers).map(({ beatsLater, confidence }) => {
+      const period = 60 / fitted.bpm;
+      const at = beats[place]! + beatsLater * period;
+      return {
+        beatsLater: Math.round(beatsLater * 100) / 100,
+        barOneAt: kept(at < from - barBefore ? at + bars.beatsPerBar * period : at),
+        confidence: Math.round(confidence * 1000) / 1000,
+      };
+    }),
     swing: estimateSwing(attacks, onsets, beats, bars.beatsPerBar),
   };
 }

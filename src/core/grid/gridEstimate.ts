@@ -16,6 +16,16 @@ export const gridEstimateSchema = z.object({
   bpm: bpmRange,
   /** Probability 0–1 that bars begin where they are said to. */
   confidence: fractionRange,
+  /** Where else bars may begin, the most probable first: how much later in beats, and where bar 1 then begins. */
+  otherBarStarts: z
+    .array(
+      z.object({
+        beatsLater: z.number().min(-16).max(16),
+        barOneAt: secondsRange,
+        confidence: fractionRange,
+      }),
+    )
+    .max(8),
   swing: z.object({ eighths: swingSchema, sixteenths: swingSchema }),
 });
 

@@ -63,6 +63,7 @@ describe("corrections", () => {
     steady: true,
     bpm: 120,
     confidence: 0.9,
+    otherBarStarts: [],
     swing: { eighths: null, sixteenths: null },
   };
   const corrected = (correction: Parameters<typeof gridOf>[2]) => gridOf(measured, 17, correction)!;

@@ -64,6 +64,33 @@ describe("tempo", () => {
     expect(tempoOf(loud.map((x) => x * 0.05))).toEqual(tempoOf(loud));
   });
 
+  it("leans towards the reading in which snares fall on every second beat", () => {
+    // The same click every 0.35 s: 171 BPM, or the eighths of 86.
+    const period = 0.35;
+    const times = Array.from({ length: 110 }, (_, i) => 0.5 + i * period);
+    const samples = clicks(times, 40);
+    const onsets = onsetStrength([samples, samples], 44100);
+    const { framesPerSecond, ranges } = onsets;
+    const struck = (every: number, first: number) => {
+      const curve = new Float32Array(ranges[0]!.length);
+      times.forEach((time, i) => {
+        if (i % every === first) curve[round(time * framesPerSecond)] = 0.95;
+      });
+      return curve;
+    };
+    const share = (strokes: Float32Array[], bpm: number) => {
+      const found = estimateTempo(onsets, strokes)!;
+      const near = [found, ...found.alternatives].find((own) => abs(own.bpm / bpm - 1) < 0.02);
+      return near?.confidence ?? 0;
+    };
+    const none = new Float32Array(ranges[0]!.length);
+    const fast = [struck(2, 0), struck(2, 1), struck(1, 0), none];
+    const slow = [struck(4, 0), struck(4, 2), struck(1, 0), none];
+    const [double, single] = [60 / period, 30 / period];
+    const odds = (strokes: Float32Array[]) => share(strokes, double) / Math.max(1e-3, share(strokes, single));
+    expect(odds(fast)).toBeGreaterThan(1.4 * odds(slow));
+  });
+
   it("is null in silence", () => {
     expect(tempoOf(new Float32Array(44100 * 5))).toBeNull();
   });

@@ -8,7 +8,8 @@ import type { Bpm, Hertz } from "../units";
 import { autocorrelation } from "./autocorrelation";
 import { peakNear, valueAt, withoutRunningMean } from "./curve";
 import { probabilities } from "./choice";
-import type { OnsetRanges, OnsetStrength } from "./onset";
+import type { OnsetRanges } from "./onset";
+import { clearStrokes, strokeKinds, type StrokeCurves } from "./strokeCurves";
 import type { TempoEstimate } from "./tempoEstimate";
 import { tempoModel } from "./tempoModel";
 
@@ -36,16 +37,47 @@ interface Periodicity {
   low: Float32Array;
   mid: Float32Array;
   high: Float32Array;
+  /** Of the strokes of hats. */
+  hats: Float32Array;
+  /** Strokes of each kind a second. */
+  densities: number[];
 }
 
-function periodicityOf(onsets: OnsetStrength): Periodicity {
+/** Frames over which a stroke is spread, so that players need not be exact. */
+const spread = 2;
+
+/** A curve of narrow strokes made wider. */
+function widened(curve: Float32Array): Float32Array {
+  const wide = new Float32Array(curve.length);
+  for (let i = 0; i < curve.length; i++) {
+    for (let by = -spread; by <= spread; by++) {
+      const value = (curve[i + by] ?? 0) * (1 - abs(by) / (spread + 1));
+      if (value > wide[i]!) wide[i] = value;
+    }
+  }
+  return wide;
+}
+
+/** Strokes a second: tops of a curve, each by its probability. */
+function density(curve: Float32Array, framesPerSecond: Hertz): number {
+  let sum = 0;
+  for (let i = 1; i + 1 < curve.length; i++) {
+    if (curve[i]! > 0 && curve[i]! >= curve[i - 1]! && curve[i]! > curve[i + 1]!) sum += curve[i]!;
+  }
+  return (sum * framesPerSecond) / curve.length;
+}
+
+function periodicityOf(onsets: OnsetRanges, strokeCurves: StrokeCurves | null): Periodicity {
   const { framesPerSecond, ranges } = onsets;
   const longest = min(ceil(longestLagSeconds * framesPerSecond), ranges[0]!.length - 1);
   const [low, lowMid, mid, high] = ranges.map((curve) =>
     autocorrelation(curve, longest, framesPerSecond),
   ) as [Float32Array, Float32Array, Float32Array, Float32Array];
   const whole = low.map((value, lag) => (value + lowMid[lag]! + mid[lag]! + high[lag]!) / 4);
-  return { framesPerSecond, whole, low, mid, high };
+  const clear = clearStrokes(strokeCurves, ranges[0]!.length);
+  const hats = autocorrelation(widened(clear[strokeKinds.indexOf("hats")]!), longest, framesPerSecond);
+  const densities = clear.map((curve) => density(curve, framesPerSecond));
+  return { framesPerSecond, whole, low, mid, high, hats, densities };
 }
 
 /** Lags may be off by a frame and a bit where the tempo is not a whole number of frames. */
@@ -70,12 +102,21 @@ function strongestBpms({ whole, framesPerSecond }: Periodicity): Bpm[] {
   return strongest;
 }
 
+/** Strokes a second of a kind that count at all. */
+const leastDensity = 0.1;
+
 /** What the model looks at: the tempo itself, and how parts of the beat and of the bar return. */
 function featuresOf(periodicity: Periodicity, bpm: Bpm): number[] {
-  const { whole, low, mid, high, framesPerSecond } = periodicity;
+  const { whole, low, mid, high, hats, densities, framesPerSecond } = periodicity;
   const beat = (60 / bpm) * framesPerSecond;
   const at = (curve: Float32Array, beats: number) => peakNear(curve, beats * beat, lagReach);
   const octaves = log2(bpm / 120);
+  // How many strokes of each kind fall on a beat, in octaves; of what is hardly played that says nothing.
+  const perBeat = densities.flatMap((own) => {
+    if (own < leastDensity) return [0, 0];
+    const many = max(-2.5, min(2.5, log2((own * 60) / bpm)));
+    return [many, many * many];
+  });
   return [
     octaves,
     octaves * octaves,
@@ -84,12 +125,15 @@ function featuresOf(periodicity: Periodicity, bpm: Bpm): number[] {
     ...[1, 2, 4].map((beats) => at(low, beats)),
     ...[1, 2, 4].map((beats) => at(mid, beats)),
     ...[1 / 4, 1 / 2, 1, 2].map((beats) => at(high, beats)),
+    // Of the other kinds it was tried too: too many numbers for the songs that there are.
+    ...[1 / 4, 1 / 2, 1].map((beats) => at(hats, beats)),
+    ...perBeat,
   ];
 }
 
 /** All readings of the beat worth weighing, with their features. */
-export function tempoCandidates(onsets: OnsetStrength): TempoCandidate[] {
-  const periodicity = periodicityOf(onsets);
+export function tempoCandidates(onsets: OnsetRanges, strokes: StrokeCurves | null): TempoCandidate[] {
+  const periodicity = periodicityOf(onsets, strokes);
   const spectrum = beatSpectrum(onsets);
   const candidates: Bpm[] = [];
   for (const strong of strongestBpms(periodicity).map((bpm) => refineBpm(spectrum, bpm))) {
@@ -108,11 +152,16 @@ export function tempoCandidates(onsets: OnsetStrength): TempoCandidate[] {
  *
  * Calibrated: of the answers given with a confidence near 0.8, about 80 % are right on the
  * development songs (see docs/benchmarks.md).
+ *
+ * @param strokes what is struck where; null where nobody has listened for it.
  */
-export function estimateTempo(onsets: OnsetStrength): TempoEstimate | null {
+export function estimateTempo(
+  onsets: OnsetRanges,
+  strokes: StrokeCurves | null = null,
+): TempoEstimate | null {
   const length = onsets.ranges[0]!.length / onsets.framesPerSecond;
   if (length < 2 || onsets.ranges.every((curve) => curve.every((value) => value === 0))) return null;
-  const candidates = tempoCandidates(onsets);
+  const candidates = tempoCandidates(onsets, strokes);
   const shares = probabilities(
     tempoModel,
     candidates.map((candidate) => candidate.features),

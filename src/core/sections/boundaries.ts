@@ -25,6 +25,18 @@ function disagreement(rows: Float32Array, size: number, bar: number, back: numbe
 
 const contexts = [1, 2, 4, 8] as const;
 
+/**
+ * Changes smaller than this are none, however much larger they are than all others of the track: a
+ * loop that is copied differs from itself by rounding only. In the order of a row of `novelties`.
+ */
+const leastNovelty: readonly number[] = [
+  // Spectra in dB, onsets, pitched sound, of each context.
+  ...contexts.flatMap(() => [0.3, 0.03, 0.02]),
+  // Rhythm and harmony over four bars and over one, loudness in dB, density.
+  ...[0.02, 0.02, 0.02, 0.02],
+  ...[0.2, 0.03],
+];
+
 /** Novelty of each bar in several ways, `count` rows; row 0 is all 0. */
 function novelties(profile: BarProfile): number[][] {
   const { count, onsets, onsetRanges, loudness, pitched, density } = profile;
@@ -78,13 +90,15 @@ export function boundaryFeatures(profile: BarProfile): number[][] {
   const rows = novelties(profile).slice(1);
   if (rows.length === 0) return [];
   const size = rows[0]!.length;
-  const highest = Array.from({ length: size }, (_, i) => max(1e-9, ...rows.map((row) => row[i]!)));
+  const highest = Array.from({ length: size }, (_, i) =>
+    max(leastNovelty[i]!, ...rows.map((row) => row[i]!)),
+  );
   return rows.map((row, at) => {
     const bar = profile.firstBar + 1 + at;
     const place = (((bar - 1) % 4) + 4) % 4;
     const peaks = [0, 1, 3, 4, 6, 7, 12].map((i) => {
       const beside = max(rows[at - 1]?.[i] ?? 0, rows[at + 1]?.[i] ?? 0);
-      return row[i]! > beside ? 1 : 0;
+      return row[i]! > max(beside, leastNovelty[i]!) ? 1 : 0;
     });
     return [
       1,

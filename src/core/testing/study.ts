@@ -105,6 +105,10 @@ export function madeUpAnalysis({
       steady: true,
       bpm,
       confidence: 0.93,
+      otherBarStarts: [
+        { beatsLater: 0.5, barOneAt: beats[0]! + 30 / bpm, confidence: 0.06 },
+        { beatsLater: -1, barOneAt: beats[0]! + 180 / bpm, confidence: 0.01 },
+      ],
       swing: { eighths: null, sixteenths: null },
     },
     tuningCents: 4,

@@ -26,7 +26,6 @@ import {
 } from "@/models/drums";
 import { Legend } from "./Legend";
 import { PracticeKit } from "./PracticeKit";
-import { useBarsShown } from "./useBarsShown";
 import { comparedOver, hitsInBars, typicalOf } from "@/models/drumsShown";
 import { useDrums } from "./useDrums";
 
@@ -52,14 +51,13 @@ export function DrumsView({ model: sent }: { model: DrumModel }) {
   );
   const playback = usePlayback();
   const intended = study.intended.drums ?? nothingIntended;
-  const shown = useDrums(model, aligned, intended);
+  const inView = useDrums(model, aligned, intended, selected);
   const [chosen, setChosen] = useState<ChosenHit | null>(null);
   const [isTypical, setTypical] = useState(false);
   const { reference } = model;
   const trackOf = (side: Side): DrumTrack | null => (side === "reference" ? reference : model.version);
-  const view = useBarsShown(shown, selected);
   // The hit that is edited shows at once; what is said of all hits follows.
-  const settled = useDeferredValue(shown);
+  const settled = useDeferredValue(inView && !inView.isPartial ? inView.shown : null);
   const scope = useMemo(
     () =>
       settled &&
@@ -79,7 +77,7 @@ export function DrumsView({ model: sent }: { model: DrumModel }) {
   const set = (track: DrumTrack, change: (correction: DrumCorrection) => DrumCorrection, label: string) =>
     editItem(track.itemId, label, ({ drums }) => ({ drums: change(drums) }));
 
-  if (!reference || !shown || !view) {
+  if (!reference || !inView) {
     return (
       <div className="view-heading">
         <h1>Drums</h1>
@@ -93,6 +91,7 @@ export function DrumsView({ model: sent }: { model: DrumModel }) {
       </div>
     );
   }
+  const { shown, view, isPartial } = inView;
   const { grid, shape } = shown;
   const { beatsPerBar } = grid;
   const spans = aligned?.spans ?? [];
@@ -108,7 +107,9 @@ export function DrumsView({ model: sent }: { model: DrumModel }) {
   const rows = voices.length > 0 ? voices : [...drumVoices.slice(0, 1)];
   const compares = shown.compared !== null;
   const findings = scope ? drumFindings(scope, beatsPerBar, study.aspectWeights, intended) : [];
-  const score = scope ? drumScore(scoresOfDrums(scope), study.aspectWeights) : null;
+  // Until all hits are compared the figure is that of the match.
+  const aspects = scope ? scoresOfDrums(scope) : isPartial && !selected ? versionScores?.aspects : null;
+  const score = aspects ? drumScore(aspects, study.aspectWeights) : null;
   const before = scoresBefore && drumScore(scoresBefore.aspects, study.aspectWeights);
   const inScope = (bar: number) => !selected || (bar >= selected.first && bar <= selected.last);
   const ours = shown.placed.filter(({ bar }) => inScope(bar) && bar >= shown.bars.first);
@@ -182,7 +183,7 @@ export function DrumsView({ model: sent }: { model: DrumModel }) {
         <BarOverview
           sections={shown.sections}
           bars={shown.described}
-          agreement={shown.compared && agreementByBar(shown.compared.hits, beatsPerBar)}
+          agreement={isPartial ? null : shown.compared && agreementByBar(shown.compared.hits, beatsPerBar)}
           beatsPerBar={beatsPerBar}
           shown={window}
           onShow={(next) => {
@@ -206,14 +207,17 @@ export function DrumsView({ model: sent }: { model: DrumModel }) {
             <span className="soft">
               {score === null
                 ? version
-                  ? "nothing to compare"
+                  ? isPartial
+                    ? "being worked out"
+                    : "nothing to compare"
                   : "no version yet"
                 : selected
                   ? "of 100 in the selected bars"
                   : `of 100${typeof before === "number" && versionScores ? `, was ${points(before)}` : ""}`}
             </span>
           </p>
-          {compares && (
+          {compares && isPartial && <p className="soft">Comparing all hits …</p>}
+          {compares && !isPartial && (
             <DrumFindings
               findings={findings.slice(0, 6)}
               intended={intended}
@@ -237,31 +241,33 @@ export function DrumsView({ model: sent }: { model: DrumModel }) {
           onReset={(track) => set(track, () => ({}), "Drums reset to detected")}
         />
       </aside>
-      <div className="two-columns wide-first drums-numbers">
-        <section aria-label="Groove">
-          <h2>Groove{selected ? ", in the selected bars" : ""}</h2>
-          <GrooveTable
-            reference={ours}
-            version={theirs}
-            bars={scopeBars}
-            shape={shape}
-            sources={reference.sources}
-          />
-        </section>
-        <section aria-label="Interlock">
-          <h2>Interlock</h2>
-          <Interlock
-            reference={ours}
-            version={
-              model.version && shown.version && aligned
-                ? placeHits(shown.version.hits, aligned.version, model.version.swing)
-                : null
-            }
-            bass={{ reference: shown.reference.bassNotes, version: shown.version?.bassNotes ?? [] }}
-            beatSeconds={60 / grid.bpm}
-          />
-        </section>
-      </div>
+      {!isPartial && (
+        <div className="two-columns wide-first drums-numbers">
+          <section aria-label="Groove">
+            <h2>Groove{selected ? ", in the selected bars" : ""}</h2>
+            <GrooveTable
+              reference={ours}
+              version={theirs}
+              bars={scopeBars}
+              shape={shape}
+              sources={reference.sources}
+            />
+          </section>
+          <section aria-label="Interlock">
+            <h2>Interlock</h2>
+            <Interlock
+              reference={ours}
+              version={
+                model.version && shown.version && aligned
+                  ? placeHits(shown.version.hits, aligned.version, model.version.swing)
+                  : null
+              }
+              bass={{ reference: shown.reference.bassNotes, version: shown.version?.bassNotes ?? [] }}
+              beatSeconds={60 / grid.bpm}
+            />
+          </section>
+        </div>
+      )}
     </div>
   );
 }

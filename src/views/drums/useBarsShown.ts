@@ -1,6 +1,7 @@
 "use client";
 
 import { useState } from "react";
+import type { CoverageSpan } from "@/core/align/coverage";
 import type { BarRange } from "@/core/grid/grid";
 import type { DrumsShown } from "@/models/drumsShown";
 
@@ -16,10 +17,13 @@ function remembered(): number {
   }
 }
 
+type Sides = Omit<DrumsShown, "compared">;
+
 /** The first usual bar, one that is recreated if any is, of the section in which most is struck. */
-function fullestBar({ sections, described, placed, compared }: DrumsShown): number | null {
+function fullestBar({ sections, described, placed }: Sides, spans: readonly CoverageSpan[]): number | null {
   let best: { bar: number; hits: number } | null = null;
-  const answered = new Set(compared?.hits.flatMap(({ version }) => (version ? [version.bar] : [])));
+  const isAnswered = (bar: number) =>
+    spans.some(({ referenceFirst, bars }) => bar >= referenceFirst && bar < referenceFirst + bars);
   for (const { firstBar, lastBar } of sections) {
     const usual = described.find(
       ({ bar, kind, letter }) =>
@@ -27,7 +31,7 @@ function fullestBar({ sections, described, placed, compared }: DrumsShown): numb
         bar <= lastBar &&
         kind === "typical" &&
         letter !== null &&
-        (answered.size === 0 || answered.has(bar)),
+        (spans.length === 0 || isAnswered(bar)),
     );
     const hits =
       placed.filter(({ bar }) => bar >= firstBar && bar <= lastBar).length / (lastBar - firstBar + 1);
@@ -37,7 +41,7 @@ function fullestBar({ sections, described, placed, compared }: DrumsShown): numb
 }
 
 /** Which bars the picture shows: from the selection on, else from where the drums begin. */
-export function useBarsShown(shown: DrumsShown | null, selected: BarRange | null) {
+export function useBarsShown(shown: Sides | null, spans: readonly CoverageSpan[], selected: BarRange | null) {
   const [count, setCount] = useState<number | null>(null);
   const [turned, setTurned] = useState<{ from: string; by: number }>({ from: "", by: 0 });
   if (!shown) return null;
@@ -46,7 +50,7 @@ export function useBarsShown(shown: DrumsShown | null, selected: BarRange | null
   const length = selected ? selected.last - selected.first + 1 : Infinity;
   const fitting = counts.find((own) => own >= length);
   const usual = count ?? fitting ?? (typeof window === "undefined" ? 2 : remembered());
-  const start = selected?.first ?? fullestBar(shown) ?? shown.bars.first;
+  const start = selected?.first ?? fullestBar(shown, spans) ?? shown.bars.first;
   const by = turned.from === key ? turned.by : 0;
   const last = Math.max(shown.bars.first, shown.bars.last - usual + 1);
   const first = Math.min(last, Math.max(shown.bars.first, start + by));

@@ -36,6 +36,20 @@ function relation(bpm: number, counted: number): string {
   return known.find(([r]) => Math.abs(ratio / r - 1) < 0.01)?.[1] ?? "";
 }
 
+/** Readings of bar 1 that are less probable are not offered. */
+const leastShown = 0.05;
+
+/** How much later or earlier bars begin, in beats. */
+function beatsInWords(beats: number): string {
+  if (beats === 0) return "as detected";
+  const size = Math.abs(beats);
+  const whole = Math.floor(size + 0.01);
+  const rest = size - whole;
+  const part = rest < 0.02 ? "" : rest < 0.4 ? "⅓" : rest < 0.6 ? "½" : "⅔";
+  const count = `${whole > 0 ? whole : ""}${part}`;
+  return `${count} beat${whole > 1 || (whole === 1 && part) ? "s" : ""} ${beats > 0 ? "later" : "earlier"}`;
+}
+
 /** Everything by which a grid can be put right; each change shows at once everywhere and can be undone. */
 export function Corrections({
   side,
@@ -77,6 +91,14 @@ export function Corrections({
             candidates.every((c) => Math.abs(c.bpm / bpm - 1) > 0.01),
         );
   const nudge = correction.nudgeSeconds ?? 0;
+  // They belong to the detected tempo and metre.
+  const barStarts =
+    measured && correction.bpm === undefined && correction.beatsPerBar === undefined
+      ? [
+          { beatsLater: 0, barOneAt: undefined, confidence: measured.confidence },
+          ...measured.otherBarStarts.filter(({ confidence }) => confidence >= leastShown),
+        ]
+      : [];
   const setTempo = (bpm: number) =>
     correct(`Tempo set to ${fixed(bpm, 2)} BPM`, (now) => ({ ...now, bpm: Math.round(bpm * 100) / 100 }));
   return (
@@ -106,6 +128,32 @@ export function Corrections({
           ))}
         </div>
       </div>
+      {barStarts.length > 1 && (
+        <div className="field-label">
+          <span className="small-text soft">Bar 1 readings, by confidence</span>
+          <div className="readings">
+            {barStarts.map(({ beatsLater, barOneAt, confidence }) => (
+              <button
+                key={beatsLater}
+                type="button"
+                className="plain-button reading"
+                aria-pressed={correction.barOneAt === barOneAt}
+                onClick={() =>
+                  correct(
+                    barOneAt === undefined
+                      ? "Bar 1 as detected"
+                      : `Bar 1 moved: ${beatsInWords(beatsLater)} than detected`,
+                    (now) => ({ ...now, barOneAt }),
+                  )
+                }
+              >
+                <span>{beatsInWords(beatsLater)}</span>
+                <span className="soft small-text">{Math.round(100 * confidence)} %</span>
+              </button>
+            ))}
+          </div>
+        </div>
+      )}
       <div className="field-pair">
         <TempoField key={counted ?? 0} bpm={counted} onSet={(bpm) => setTempo(bpm)} />
         <TapButton onTapped={(bpm) => void sharpen(bpm)} />

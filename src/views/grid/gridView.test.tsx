@@ -64,6 +64,28 @@ describe("the grid of a track", () => {
     expect(readings.getByRole("button", { pressed: true }).textContent).toContain("60.00");
   });
 
+  it("begins its bars where another reading has them, and where it was detected again", async () => {
+    const studio = open();
+    const readings = within(screen.getByText("Bar 1 readings, by confidence").parentElement!);
+    // What is hardly probable is not offered.
+    expect(readings.getAllByRole("button").map((own) => own.textContent)).toEqual([
+      "as detected93 %",
+      "½ beat later6 %",
+    ]);
+    fireEvent.click(readings.getByRole("button", { name: /^½ beat later/ }));
+    await studio.saved();
+    expect(gridOf(studio)).toEqual({ barOneAt: 0.75 });
+    expect(readings.getByRole("button", { pressed: true }).textContent).toContain("½ beat later");
+    fireEvent.click(readings.getByRole("button", { name: /^as detected/ }));
+    await studio.saved();
+    expect(gridOf(studio)).toEqual({});
+    expect(studio.log()).toEqual(["Bar 1 moved: ½ beat later than detected", "Bar 1 as detected"]);
+    // They belong to the detected tempo.
+    fireEvent.click(screen.getByRole("button", { name: /^60/ }));
+    await studio.saved();
+    expect(screen.queryByText("Bar 1 readings, by confidence")).toBeNull();
+  });
+
   it("is set to another metre, to bar 1 at the playhead, and back to what was detected", async () => {
     const studio = open();
     fireEvent.change(screen.getByLabelText("Metre"), { target: { value: "3" } });

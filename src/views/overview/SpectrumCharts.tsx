@@ -15,6 +15,7 @@ import {
   XAxis,
   YAxis,
 } from "recharts";
+import { useAfterFirstPaint } from "@/components/useAfterFirstPaint";
 import { axisFrequency, fixed, frequency, nominalFrequency, signed } from "@/models/format";
 import { measureRules } from "@/core/match";
 import type { BandGap, BandsPerOctave } from "@/core/tone";
@@ -86,6 +87,7 @@ export function SpectrumCharts({
 }) {
   const [perOctave, setPerOctave] = useResolution();
   const [part, setPart] = useState<SpectrumPart>("whole");
+  const isDrawn = useAfterFirstPaint();
   const points = useMemo(
     (): Point[] =>
       spectrumCurve(spectra, part, perOctave).map((band) => ({ ...band, x: Math.log2(band.centre) })),
@@ -140,35 +142,37 @@ export function SpectrumCharts({
         </span>
       </div>
       <div className="chart spectrum-chart" role="img" aria-label={`Spectra of reference and ${versionName}`}>
-        <ResponsiveContainer>
-          <LineChart data={points} margin={margin} syncId="spectrum">
-            <CartesianGrid vertical horizontal />
-            {mark}
-            {axis}
-            <YAxis
-              width={44}
-              domain={[bottom, top]}
-              allowDataOverflow
-              tickFormatter={(v: number) => fixed(v, 0)}
-            />
-            <Tooltip content={<Tip />} isAnimationActive={false} />
-            <Line
-              dataKey="reference"
-              stroke="var(--reference)"
-              strokeWidth={2}
-              dot={false}
-              isAnimationActive={false}
-            />
-            <Line
-              dataKey="version"
-              stroke="var(--version)"
-              strokeWidth={2}
-              strokeDasharray="6 3"
-              dot={false}
-              isAnimationActive={false}
-            />
-          </LineChart>
-        </ResponsiveContainer>
+        {isDrawn && (
+          <ResponsiveContainer>
+            <LineChart data={points} margin={margin} syncId="spectrum">
+              <CartesianGrid vertical horizontal />
+              {mark}
+              {axis}
+              <YAxis
+                width={44}
+                domain={[bottom, top]}
+                allowDataOverflow
+                tickFormatter={(v: number) => fixed(v, 0)}
+              />
+              <Tooltip content={<Tip />} isAnimationActive={false} />
+              <Line
+                dataKey="reference"
+                stroke="var(--reference)"
+                strokeWidth={2}
+                dot={false}
+                isAnimationActive={false}
+              />
+              <Line
+                dataKey="version"
+                stroke="var(--version)"
+                strokeWidth={2}
+                strokeDasharray="6 3"
+                dot={false}
+                isAnimationActive={false}
+              />
+            </LineChart>
+          </ResponsiveContainer>
+        )}
       </div>
       <div className="chart-heading mt-2">
         <h2>Gap: {versionName} less reference, dB</h2>
@@ -190,49 +194,51 @@ export function SpectrumCharts({
         </span>
       </div>
       <div className="chart gap-chart" role="img" aria-label="Gap of the spectra">
-        <ResponsiveContainer>
-          <BarChart data={points} margin={margin} syncId="spectrum" barCategoryGap={1}>
-            <defs>
-              <pattern
-                id="version-hatch"
-                width="5"
-                height="5"
-                patternUnits="userSpaceOnUse"
-                patternTransform="rotate(45)"
-              >
-                <rect width="5" height="5" fill="var(--version)" />
-                <rect width="1.6" height="5" fill="var(--paper)" />
-              </pattern>
-            </defs>
-            <CartesianGrid vertical horizontal={false} />
-            {mark}
-            <ReferenceArea y1={-tolerance} y2={tolerance} fill="var(--soft)" fillOpacity={0.16} />
-            {axis}
-            <YAxis
-              width={44}
-              domain={[-reach, reach]}
-              ticks={[-reach, 0, reach]}
-              tickFormatter={(v: number) => signed(v, 0)}
-            />
-            <ReferenceLine y={0} stroke="var(--soft)" />
-            <Tooltip
-              content={<Tip />}
-              cursor={{ fill: "var(--line)", fillOpacity: 0.4 }}
-              isAnimationActive={false}
-            />
-            <Bar dataKey="gap" barSize={{ 3: 12, 6: 6, 12: 3 }[perOctave]} isAnimationActive={false}>
-              {points.map((p) => (
-                <Cell
-                  key={p.x}
-                  fill={perOctave === 12 ? "var(--version)" : "url(#version-hatch)"}
-                  fillOpacity={
-                    p.weight === 0 ? 0 : Math.abs(p.gap) <= tolerance ? 0.35 : 0.4 + 0.6 * p.weight
-                  }
-                />
-              ))}
-            </Bar>
-          </BarChart>
-        </ResponsiveContainer>
+        {isDrawn && (
+          <ResponsiveContainer>
+            <BarChart data={points} margin={margin} syncId="spectrum" barCategoryGap={1}>
+              <defs>
+                <pattern
+                  id="version-hatch"
+                  width="5"
+                  height="5"
+                  patternUnits="userSpaceOnUse"
+                  patternTransform="rotate(45)"
+                >
+                  <rect width="5" height="5" fill="var(--version)" />
+                  <rect width="1.6" height="5" fill="var(--paper)" />
+                </pattern>
+              </defs>
+              <CartesianGrid vertical horizontal={false} />
+              {mark}
+              <ReferenceArea y1={-tolerance} y2={tolerance} fill="var(--soft)" fillOpacity={0.16} />
+              {axis}
+              <YAxis
+                width={44}
+                domain={[-reach, reach]}
+                ticks={[-reach, 0, reach]}
+                tickFormatter={(v: number) => signed(v, 0)}
+              />
+              <ReferenceLine y={0} stroke="var(--soft)" />
+              <Tooltip
+                content={<Tip />}
+                cursor={{ fill: "var(--line)", fillOpacity: 0.4 }}
+                isAnimationActive={false}
+              />
+              <Bar dataKey="gap" barSize={{ 3: 12, 6: 6, 12: 3 }[perOctave]} isAnimationActive={false}>
+                {points.map((p) => (
+                  <Cell
+                    key={p.x}
+                    fill={perOctave === 12 ? "var(--version)" : "url(#version-hatch)"}
+                    fillOpacity={
+                      p.weight === 0 ? 0 : Math.abs(p.gap) <= tolerance ? 0.35 : 0.4 + 0.6 * p.weight
+                    }
+                  />
+                ))}
+              </Bar>
+            </BarChart>
+          </ResponsiveContainer>
+        )}
       </div>
       <details className="band-table">
         <summary>The same in numbers</summary>
@@ -247,7 +253,7 @@ export function SpectrumCharts({
             </tr>
           </thead>
           <tbody>
-            {shown.map((p) => (
+            {(isDrawn ? shown : []).map((p) => (
               <tr key={p.x}>
                 <td>{perOctave === 3 ? nominalFrequency(p.centre) : frequency(p.centre)}</td>
                 <td className="number">{fixed(p.reference)} dB</td>

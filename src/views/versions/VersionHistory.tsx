@@ -10,6 +10,7 @@ import {
   XAxis,
   YAxis,
 } from "recharts";
+import { useAfterFirstPaint } from "@/components/useAfterFirstPaint";
 import { points } from "@/models/format";
 import type { MixAspect } from "@/core/match";
 import type { VersionScores } from "@/core/study";
@@ -31,6 +32,7 @@ export function VersionHistory({
   chosen: number | null;
   onChoose(number: number): void;
 }) {
+  const isDrawn = useAfterFirstPaint();
   const rows = scores.map((s) => ({ number: s.number, match: s.match, ...s.aspects }));
   return (
     <section aria-label="Match over versions">
@@ -62,67 +64,69 @@ export function VersionHistory({
         role="img"
         aria-label={`Match over versions: ${scores.map((s) => `version ${s.number} ${points(s.match)}`).join(", ")}`}
       >
-        <ResponsiveContainer>
-          <LineChart
-            data={rows}
-            margin={{ top: 8, right: 16, bottom: 0, left: 0 }}
-            onClick={(state) => {
-              const row = rows[Number(state.activeTooltipIndex ?? -1)];
-              if (row) onChoose(row.number);
-            }}
-          >
-            <CartesianGrid vertical={false} />
-            <XAxis
-              dataKey="number"
-              type="number"
-              domain={["dataMin", "dataMax"]}
-              ticks={rows.map((r) => r.number)}
-              tickFormatter={(n: number) => `v${n}`}
-              padding={{ left: 20, right: 20 }}
-            />
-            <YAxis domain={[0, 100]} ticks={[0, 25, 50, 75, 100]} width={36} />
-            {chosen !== null && <ReferenceLine x={chosen} stroke="var(--line)" strokeWidth={2} />}
-            <Tooltip
-              isAnimationActive={false}
-              content={({ active, payload }) => {
-                const row = (payload?.[0] as { payload?: (typeof rows)[number] } | undefined)?.payload;
-                if (!active || !row) return null;
-                return (
-                  <div className="chart-tip">
-                    <div className="strong">
-                      Version {row.number}: {points(row.match)}
-                    </div>
-                    {lines.map(({ aspect }) => (
-                      <div key={aspect}>
-                        {aspect} {points(row[aspect])}
-                      </div>
-                    ))}
-                  </div>
-                );
+        {isDrawn && (
+          <ResponsiveContainer>
+            <LineChart
+              data={rows}
+              margin={{ top: 8, right: 16, bottom: 0, left: 0 }}
+              onClick={(state) => {
+                const row = rows[Number(state.activeTooltipIndex ?? -1)];
+                if (row) onChoose(row.number);
               }}
-            />
-            {lines.map(({ aspect, dash }) => (
+            >
+              <CartesianGrid vertical={false} />
+              <XAxis
+                dataKey="number"
+                type="number"
+                domain={["dataMin", "dataMax"]}
+                ticks={rows.map((r) => r.number)}
+                tickFormatter={(n: number) => `v${n}`}
+                padding={{ left: 20, right: 20 }}
+              />
+              <YAxis domain={[0, 100]} ticks={[0, 25, 50, 75, 100]} width={36} />
+              {chosen !== null && <ReferenceLine x={chosen} stroke="var(--line)" strokeWidth={2} />}
+              <Tooltip
+                isAnimationActive={false}
+                content={({ active, payload }) => {
+                  const row = (payload?.[0] as { payload?: (typeof rows)[number] } | undefined)?.payload;
+                  if (!active || !row) return null;
+                  return (
+                    <div className="chart-tip">
+                      <div className="strong">
+                        Version {row.number}: {points(row.match)}
+                      </div>
+                      {lines.map(({ aspect }) => (
+                        <div key={aspect}>
+                          {aspect} {points(row[aspect])}
+                        </div>
+                      ))}
+                    </div>
+                  );
+                }}
+              />
+              {lines.map(({ aspect, dash }) => (
+                <Line
+                  key={aspect}
+                  dataKey={aspect}
+                  stroke="var(--soft)"
+                  strokeWidth={1.5}
+                  strokeDasharray={dash}
+                  dot={false}
+                  isAnimationActive={false}
+                  connectNulls
+                />
+              ))}
               <Line
-                key={aspect}
-                dataKey={aspect}
-                stroke="var(--soft)"
-                strokeWidth={1.5}
-                strokeDasharray={dash}
-                dot={false}
+                dataKey="match"
+                stroke="var(--version)"
+                strokeWidth={2.5}
+                dot={{ r: 4, fill: "var(--version)", strokeWidth: 0 }}
                 isAnimationActive={false}
                 connectNulls
               />
-            ))}
-            <Line
-              dataKey="match"
-              stroke="var(--version)"
-              strokeWidth={2.5}
-              dot={{ r: 4, fill: "var(--version)", strokeWidth: 0 }}
-              isAnimationActive={false}
-              connectNulls
-            />
-          </LineChart>
-        </ResponsiveContainer>
+            </LineChart>
+          </ResponsiveContainer>
+        )}
       </div>
     </section>
   );
