@@ -8,25 +8,20 @@ import type { Seconds } from "../units";
 import type { DrumBands } from "./bands";
 import { repetitionProbability, repetitionFeatures } from "./repetitionPrior";
 import { repetitionModel } from "./repetitionModel";
-import { asColumns, leastConfidence, type DrumEstimate, type DrumHit } from "./hits";
+import { asColumns, type DrumEstimate, type DrumHit } from "./hits";
 import { drumActivations, type DrumActivations } from "./network";
 import { withoutBassNotes } from "./bassNotes";
 import { kicksApart } from "./kickTiming";
 import { withKinds } from "./kinds";
 import { peaksOf, type Peak } from "./peakPicking";
+import { withoutStrays } from "./strays";
 import { estimateVelocities } from "./velocityEstimation";
-import { drumVoices, type DrumVoice } from "./voices";
+import { drumVoices } from "./voices";
 
 /** Bass notes less probable than this are not kept. */
 const leastBass = 0.5;
 /** Tops less probable than this after all are not worth keeping. */
 const leastKept = 0.05;
-/** A voice with fewer clear hits than this is not taken to be there, unless one of them is certain. */
-const leastHits = 4;
-const certain = 0.97;
-/** Voices that may well be struck once or twice in a whole track. */
-const rareVoices: readonly DrumVoice[] = ["tom", "cymbal"];
-
 /** What the model says of a track, before anything is known of its bars. */
 export interface HeardDrums {
   bands: DrumBands;
@@ -67,16 +62,4 @@ export function soundingHits(
 export function estimateDrums(heard: HeardDrums, grid: Grid | null): DrumEstimate {
   const { hits, bassNotes } = soundingHits(heard, grid);
   return asColumns(estimateVelocities(withKinds(hits, heard.bands), heard.bands), bassNotes);
-}
-
-/** Hits of voices that are hardly ever heard become too unsure to count. */
-function withoutStrays(hits: readonly DrumHit[]): DrumHit[] {
-  const strays = drumVoices.filter((voice) => {
-    const clear = hits.filter((hit) => hit.voice === voice && hit.confidence >= leastConfidence);
-    const few = clear.length < leastHits && hits.length > leastHits * 10;
-    return few && !rareVoices.includes(voice) && clear.every(({ confidence }) => confidence < certain);
-  });
-  return hits.map((hit) =>
-    strays.includes(hit.voice) ? { ...hit, confidence: hit.confidence * leastConfidence } : hit,
-  );
 }
