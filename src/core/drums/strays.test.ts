@@ -10,27 +10,41 @@ const counted = (hits: readonly DrumHit[], voice: DrumVoice) =>
   withoutStrays(hits).filter((hit) => hit.voice === voice && hit.confidence >= leastConfidence).length;
 const hats = hitsOf("hat", many(60, 0.98));
 
-describe("voices that are never heard surely", () => {
-  it("do not count, however many hits they have", () => {
-    expect(counted([...hats, ...hitsOf("snare", [...many(30, 0.7), ...many(3, 0.9)])], "snare")).toBe(0);
+describe("music without a kit", () => {
+  const faint = [
+    ...hitsOf("snare", [...many(30, 0.7), ...many(3, 0.9)]),
+    ...hitsOf("cymbal", many(40, 0.75)),
+  ];
+
+  it("has no drums, however many faint hits are heard", () => {
+    expect(counted(faint, "snare")).toBe(0);
+    expect(counted(faint, "cymbal")).toBe(0);
     expect(counted(hitsOf("kick", many(12, 0.66)), "kick")).toBe(0);
-    // The hits are kept as a hint, and the other voices as they are.
-    const left = withoutStrays([...hats, ...hitsOf("snare", many(30, 0.7))]);
-    expect(left).toHaveLength(90);
-    expect(left.slice(0, 60)).toEqual(hats);
+    // They are kept as a hint.
+    expect(withoutStrays(faint)).toHaveLength(faint.length);
   });
 
-  it("count where a tenth of their strokes are sure, as accents over ghost notes are", () => {
-    expect(counted(hitsOf("snare", [...many(26, 0.62), ...many(6, 0.97)]), "snare")).toBe(32);
+  it("may have percussion that is heard surely, or in its accents", () => {
+    const congas = hitsOf("perc", many(30, 0.95));
+    expect(counted([...faint, ...congas], "perc")).toBe(30);
+    expect(counted([...faint, ...congas], "snare")).toBe(0);
+    expect(counted(hitsOf("snare", [...many(26, 0.62), ...many(6, 0.98)]), "snare")).toBe(32);
+  });
+});
+
+describe("music with a kit", () => {
+  it("keeps voices that are faint throughout", () => {
+    for (const voice of ["kick", "snare", "perc", "cymbal", "tom"] as const)
+      expect(counted([...hats, ...hitsOf(voice, many(12, 0.62))], voice)).toBe(12);
   });
 
-  it("count where they are fairly sure throughout, as in a dull recording", () => {
-    expect(counted(hitsOf("hat", many(40, 0.8)), "hat")).toBe(40);
-    expect(counted(hitsOf("kick", many(40, 0.78)), "kick")).toBe(40);
+  it("is not told by a few strokes", () => {
+    const few = [...hitsOf("hat", many(5, 0.98)), ...hitsOf("snare", many(30, 0.7))];
+    expect(counted(few, "snare")).toBe(0);
+    expect(counted(few, "hat")).toBe(5);
   });
 
-  it("may be toms and cymbals all the same: those are heard faintly where they play", () => {
-    expect(counted([...hats, ...hitsOf("cymbal", many(5, 0.6))], "cymbal")).toBe(5);
+  it("may have toms and cymbals that are struck once or twice", () => {
     expect(counted([...hats, ...hitsOf("tom", many(2, 0.6))], "tom")).toBe(2);
   });
 });
@@ -42,7 +56,7 @@ describe("voices with a stroke or two", () => {
   });
 
   it("count in a short track", () => {
-    expect(counted(hitsOf("clap", [0.8, 0.9]), "clap")).toBe(2);
+    expect(counted(hitsOf("clap", [0.85, 0.9]), "clap")).toBe(2);
   });
 
   it("are none where nothing is heard", () => {
