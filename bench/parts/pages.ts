@@ -218,9 +218,9 @@ async function editTimes(page: Page, studyId: string): Promise<EditTimes[]> {
       "weight of an aspect → match",
       "overview",
       '[data-testid="match"]',
-      'input[aria-label="Weight of tempo"]',
+      'input[aria-label="Weight of loudness"]',
       ["0", "3"],
-      () => page.getByRole("button", { name: /^Tempo/ }).click(),
+      () => page.getByRole("button", { name: /^Loudness/ }).click(),
     ),
     await measured(
       "tempo of the reference → its figure",
