@@ -112,7 +112,7 @@ export function drumReport(rows: readonly DrumRow[], differences: readonly Diffe
   );
   return `## Drums
 
-The same songs. F-measure of hits at ±50 ms, summed over the songs, and in brackets the mean over songs that have the voice or in which it was found. Targets in full mixes: kick 0.90, snare and clap 0.85, hats 0.90; in the drums alone 0.95, 0.92, 0.94. Velocity: Pearson's correlation over the matched hits of a song, mean; target 0.6. Timing: median over matched hits; target 5 ms. Patterns: sections of which the typical kick and snare (or clap) are exactly those that were written, on sixteenths; target 0.80. The drum model is fitted on clips with other kits, patterns, tunings and mixes (\`bench/drumClips.ts\`), what repetition says on seeds 1 to 6, how hard strokes are on seeds 11 to 14 with other velocities.
+The same songs. F-measure of hits at ±50 ms, summed over the songs, and in brackets the mean over songs that have the voice or in which it was found. Targets in full mixes: kick 0.90, snare and clap 0.85, hats 0.90; in the drums alone 0.95, 0.92, 0.94. Velocity: Pearson's correlation over the matched hits of a song, mean; target 0.6. Timing: median over matched hits; target 5 ms. Patterns: sections of which the typical kick and snare (or clap) are exactly those that were written, on sixteenths; target 0.80. The drum model is fitted on other songs of these styles among other sources (docs/decisions/0014-many-sources.md).
 
 ${hits}
 

@@ -212,7 +212,7 @@ export async function songSections({ styles, seeds }: PartOptions): Promise<Sect
 
 ${tempoTable}
 
-Confidence of the tempo, over the same songs. The model that gives it was fitted on twenty other songs of each style; \`npm run fit:grid\` prints what it reaches with whole styles held out.
+Confidence of the tempo, over the same songs. The model that gives it was fitted on five other songs of each style and on pieces by others; \`npm run fit:grid\` prints what it reaches on what is held out.
 
 ${reliabilityOf(results.map((r) => ({ confidence: r.confidence, right: r.accuracy1 })))}
 
