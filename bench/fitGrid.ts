@@ -151,7 +151,7 @@ if (values.part !== undefined) {
       file: "src/core/grid/barModel.ts",
       command,
       about: "`barReadings`",
-      penalty: 0.01,
+      penalty: 0.1,
       evenly: true,
     },
   ];

@@ -45,11 +45,13 @@ describe("a kick beside a back-beat", () => {
     // Struck at a second; heard 9 ms late, with a snare 14 ms after it.
     const found = kicksApart([hit("kick", 1.009), hit("snare", 1.014)], bands);
     expect(Math.abs(kickOf(found) - 1)).toBeLessThan(0.004);
-    expect(found[1]).toEqual(hit("snare", 1.014));
-    // And the other way round.
-    expect(Math.abs(kickOf(kicksApart([hit("clap", 0.98), hit("kick", 0.991)], bands)) - 1)).toBeLessThan(
-      0.004,
-    );
+    // The snare is put a little further off still.
+    expect(found[1]!.time).toBeGreaterThan(1.014);
+    expect(found[1]!.time).toBeLessThan(1.024);
+    // And the other way round, where the clap stays as it was heard.
+    const before = kicksApart([hit("clap", 0.98), hit("kick", 0.991)], bands);
+    expect(Math.abs(kickOf(before) - 1)).toBeLessThan(0.004);
+    expect(before[0]).toEqual(hit("clap", 0.98));
   });
 
   it.each([

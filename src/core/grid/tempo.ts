@@ -125,7 +125,7 @@ function featuresOf(periodicity: Periodicity, bpm: Bpm): number[] {
     ...[1, 2, 4].map((beats) => at(low, beats)),
     ...[1, 2, 4].map((beats) => at(mid, beats)),
     ...[1 / 4, 1 / 2, 1, 2].map((beats) => at(high, beats)),
-    // Of the other kinds it was tried too: too many numbers for the songs that there are.
+    // Tried for the other kinds as well: more weights than so few songs can settle.
     ...[1 / 4, 1 / 2, 1].map((beats) => at(hats, beats)),
     ...perBeat,
   ];

@@ -210,7 +210,8 @@ export function HitPicture({
     const isBar = i % beatsPerBar === 0;
     return {
       at: firstBeat + i,
-      text: isBar ? `bar ${firstBar + i / beatsPerBar}` : `${(i % beatsPerBar) + 1}`,
+      // Where beats are close, a bar has its number only: it is set bolder.
+      text: isBar ? `${bars > 2 ? "" : "bar "}${firstBar + i / beatsPerBar}` : `${(i % beatsPerBar) + 1}`,
       isBar,
     };
   }).filter(({ isBar }) => isBar || bars <= 4);
