@@ -55,7 +55,8 @@ export function halfRise(
 
 /**
  * By which share of its distance from the kick a back-beat after it is put further off: songs with moved
- * hits ask for 0.6 (17 strokes), the synthesised kit for none at one sample rate and for 1 at another.
+ * hits asked for 0.6 (17 strokes, before kicks were put right), the synthesised kit for hardly any at one
+ * sample rate and for nearly 1 at another.
  */
 const pull: Fraction = 0.5;
 
