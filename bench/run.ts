@@ -17,6 +17,7 @@ import { firstSeed, type PartOptions, type Sections } from "./parts/part";
 import { songSections } from "./parts/songs";
 import { relatedSections } from "./parts/related";
 import { sameSections } from "./parts/same";
+import { voiceSections } from "./parts/voices";
 import { speedSections } from "./parts/speed";
 import { putSections } from "./sections";
 
@@ -27,6 +28,7 @@ const parts: Record<string, (options: PartOptions) => Promise<Sections>> = {
   related: relatedSections,
   others: othersSections,
   same: sameSections,
+  voices: voiceSections,
   speed: speedSections,
   pages: pageSections,
 };

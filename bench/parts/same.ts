@@ -11,7 +11,7 @@ import { countedPlan } from "@/core/plan";
 import { alignVersion, gridOfSide, versionGrid, type AlignmentSide } from "@/core/study";
 import { drumSide, sideOf } from "../drumDifferences";
 import { boundaryF, majorMinorOverlap, matchedEvents } from "../metrics";
-import { recordings } from "../material/recordings";
+import { recordings, type Recording } from "../material/recordings";
 import { mean, table } from "../tables";
 import type { Sections } from "./part";
 
@@ -19,7 +19,7 @@ const folder = path.join(process.cwd(), ".cache", "same");
 const seconds = 90;
 /** How far into the recording the other cut begins. */
 const cutBy = 7.3;
-const mostPieces = 16;
+const mostPieces = 10;
 
 /** What is done to a recording: filters of ffmpeg, how it is written, and where it begins. */
 const changes: Record<string, { filter?: string; coded?: readonly string[]; from?: number }> = {
@@ -86,9 +86,30 @@ function falseReports(reference: AlignmentSide, version: AlignmentSide): number 
   return (8 * places) / compared.bars;
 }
 
+/** Recordings of the measuring half that ffmpeg can read, of all packages by turns. */
+async function measuredRecordings(): Promise<Recording[]> {
+  const packages = new Map<string, Recording[]>();
+  for (const own of await recordings()) {
+    if (own.half !== "measure") continue;
+    try {
+      made(own.file, own.name, "as it is");
+    } catch {
+      console.log(`${own.name} cannot be read by ffmpeg; going on without it.`);
+      continue;
+    }
+    packages.set(own.package, [...(packages.get(own.package) ?? []), own]);
+  }
+  const longest = Math.max(0, ...[...packages.values()].map((list) => list.length));
+  return Array.from({ length: longest }, (_, i) =>
+    [...packages.values()].flatMap((list) => list.slice(i, i + 1)),
+  )
+    .flat()
+    .slice(0, mostPieces);
+}
+
 export async function sameSections(): Promise<Sections> {
   await mkdir(folder, { recursive: true });
-  const pieces = (await recordings()).filter(({ half }) => half === "measure").slice(0, mostPieces);
+  const pieces = await measuredRecordings();
   const rows = new Map(
     Object.keys(changes).map((change) => [
       change,

@@ -55,6 +55,39 @@ describe("drums against drums", () => {
     expect(own.accents).toBeCloseTo(0, 9);
   });
 
+  it("pair a drum that the version has under another name, and say so", () => {
+    const asRim = compared(changed((hit) => (hit.voice === "hat" ? { ...hit, voice: "rim" } : hit)));
+    expect(asRim.pattern).toBe(1);
+    expect(drumReports(asRim, 4)).toMatchObject([{ kind: "otherVoice", voice: "hat", otherVoice: "rim" }]);
+    // One kind of two: the other keeps its name.
+    const two = (voice: "snare" | "perc") =>
+      changed((hit, beat) => (hit.voice === "snare" && beat % 4 === 3 ? { ...hit, voice, kind: 1 } : hit));
+    const own = compareDrums(side(two("snare")), side(two("perc")), spans);
+    expect(own.pattern).toBe(1);
+    expect(own.hits.filter(({ otherVoice }) => otherVoice === "perc")).toHaveLength(8);
+  });
+
+  it("do not pair drums that only share some places, nor low ones with high ones", () => {
+    // A rim on half of the hats' places and others beside them.
+    const partly = compared(
+      changed((hit, beat) =>
+        hit.voice !== "hat"
+          ? hit
+          : beat % 1 === 0.5
+            ? { ...hit, voice: "rim", time: hit.time + 0.1 }
+            : { ...hit, voice: "rim" },
+      ),
+    );
+    expect(drumReports(partly, 4).map(({ kind }) => kind)).toEqual(
+      expect.arrayContaining(["missing", "extra"]),
+    );
+    const high = compared(changed((hit) => (hit.voice === "kick" ? { ...hit, voice: "rim" } : hit)));
+    expect(drumReports(high, 4)).toMatchObject([
+      { kind: "missing", voice: "kick" },
+      { kind: "extra", voice: "rim" },
+    ]);
+  });
+
   it("say by how much a step is late, and nothing else", () => {
     const version = changed((hit, beat) =>
       hit.voice === "snare" && beat % 4 === 3 ? { ...hit, time: hit.time + 0.015 } : hit,

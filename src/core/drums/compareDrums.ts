@@ -13,6 +13,7 @@ import {
 import { velocityLevel, swingOfHits } from "./groove";
 import { interchangeable, clearSteps, hitsInBars, pairUp, type Placed } from "./pairing";
 import { stepInBar, type BarShape } from "./patterns";
+import { pairRenamed } from "./renamedDrums";
 import { placeHits, stepsPerBeat, type MainSwing, type PlacedHit } from "./steps";
 import { byVoice, drumVoiceSchema, type DrumVoice } from "./voices";
 
@@ -133,6 +134,7 @@ export function compareDrums(
   const hits: ComparedHit[] = [];
   const inReference: Placed[] = [];
   const inVersion: Placed[] = [];
+  const unpaired: { reference: Placed[]; version: Placed[] } = { reference: [], version: [] };
   const hinted: { reference: Placed[]; version: Placed[] } = { reference: [], version: [] };
   for (const { referenceFirst, versionFirst, bars } of spans) {
     const range = { first: referenceFirst, last: referenceFirst + bars - 1 };
@@ -174,9 +176,21 @@ export function compareDrums(
     for (const [x, y] of [...same.pairs, ...heardTheirs.pairs, ...heardOurs.pairs])
       hits.push(agreeing(x, y, null));
     for (const [x, y] of other.pairs) hits.push(agreeing(x, y, y.hit.voice));
-    for (const x of other.missing) hits.push(alone(x, "missing", isIntended("missing", x.hit.voice)));
-    for (const y of other.extra) hits.push(alone(y, "extra", isIntended("extra", y.hit.voice)));
+    unpaired.reference.push(...other.missing);
+    unpaired.version.push(...other.extra);
   }
+  const renamed = pairRenamed(
+    unpaired.reference,
+    unpaired.version,
+    { reference: inReference, version: inVersion },
+    near,
+  );
+  for (const [x, y] of renamed) hits.push(agreeing(x, y, y.hit.voice));
+  const paired = new Set(renamed.flat());
+  for (const x of unpaired.reference)
+    if (!paired.has(x)) hits.push(alone(x, "missing", isIntended("missing", x.hit.voice)));
+  for (const y of unpaired.version)
+    if (!paired.has(y)) hits.push(alone(y, "extra", isIntended("extra", y.hit.voice)));
   normaliseVelocityDifferences(hits);
   removeCommonShift(hits);
   markMasked(hits);
