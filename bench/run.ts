@@ -17,6 +17,7 @@ import { firstSeed, type PartOptions, type Sections } from "./parts/part";
 import { songSections } from "./parts/songs";
 import { relatedSections } from "./parts/related";
 import { sameSections } from "./parts/same";
+import { toneSections } from "./parts/tone";
 import { voiceSections } from "./parts/voices";
 import { speedSections } from "./parts/speed";
 import { putSections } from "./sections";
@@ -29,6 +30,7 @@ const parts: Record<string, (options: PartOptions) => Promise<Sections>> = {
   others: othersSections,
   same: sameSections,
   voices: voiceSections,
+  tone: toneSections,
   speed: speedSections,
   pages: pageSections,
 };

@@ -1,0 +1,4 @@
+/** Equaliser moves: the filters, and the shortest list of them that brings a version near its reference. */
+export * from "./filters";
+export * from "./fitMoves";
+export * from "./wrongCure";
