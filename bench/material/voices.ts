@@ -88,7 +88,8 @@ export async function voiceFile(
 
 /** Puts a voice over a track, compressed and in a small room, so much louder than the track as RMS says. */
 export function voiceOver(track: string, voice: string, startSeconds: number, decibels: number): string {
-  const out = path.join(folder, `${path.parse(track).name}+${path.parse(voice).name}.wav`);
+  const from = path.basename(path.dirname(track));
+  const out = path.join(folder, `${from}-${path.parse(track).name}+${path.parse(voice).name}.wav`);
   if (existsSync(out)) return out;
   const gain = levelOf(track) - levelOf(voice) + decibels;
   const room =

@@ -18,7 +18,8 @@ import { pitchSalience } from "../harmony/pitchSalience";
 import { levelCurves, measureLoudness } from "../loudness";
 import { planOf } from "../plan/estimatePlan";
 import { averageSpectrum, spectralSlope, wholeOf } from "../tone";
-import { fractionalOctaveSpectrogram } from "../tone/fractionalOctaveSpectrogram";
+import { resonanceGatherer } from "../tone/resonances";
+import { fractionalOctaveSpectrogram, frameSizeFor } from "../tone/fractionalOctaveSpectrogram";
 import type { Bpm, Fraction } from "../units";
 import {
   analysisStages,
@@ -58,7 +59,9 @@ export async function analyse(
   });
   const loudness = measureLoudness(levels);
   const overview = waveformOverview(stereo);
-  const bands = fractionalOctaveSpectrogram(stereo, signal.sampleRate, stage(1));
+  const frameSize = frameSizeFor(signal.sampleRate);
+  const peaks = resonanceGatherer(signal.sampleRate / frameSize, frameSize / 2);
+  const bands = fractionalOctaveSpectrogram(stereo, signal.sampleRate, stage(1), peaks.add);
   const drumBands = drumBandGatherer(stereo[0].length, signal.sampleRate);
   const onsets = onsetStrength(stereo, signal.sampleRate, stage(2), drumBands.add);
   const pitches = pitchSalience(stereo, signal.sampleRate, stage(3));
@@ -119,6 +122,7 @@ export async function analyse(
       dcOffsets: levels.dcOffsets,
       spectrum: { mid: Array.from(spectrum.mid), side: Array.from(spectrum.side) },
       slopeDbPerOctave: spectralSlope(wholeOf(spectrum)),
+      narrowPeaks: peaks.finish(),
     },
     curves: {
       levels: {

@@ -1,6 +1,14 @@
 /** What an analysis yields: the shapes that are stored, compared and printed. */
 import { z } from "zod";
-import { centsRange, countRange, decibelRange, hertzRange, lengthRange, powerRange } from "../ranges";
+import {
+  centsRange,
+  countRange,
+  decibelRange,
+  fractionRange,
+  hertzRange,
+  lengthRange,
+  powerRange,
+} from "../ranges";
 import { drumEstimateSchema } from "../drums/hits";
 import type { OnsetStrength } from "../grid/onset";
 import { gridEstimateSchema } from "../grid/gridEstimate";
@@ -8,10 +16,11 @@ import { tempoEstimateSchema } from "../grid/tempoEstimate";
 import { trackPlanSchema } from "../plan/trackPlan";
 import type { PitchSalience } from "../harmony/pitchSalience";
 import type { LevelCurves } from "../loudness";
+import { fineBandCount } from "../tone/resonances";
 import { twelfthCount, type FractionalOctaveSpectrogram } from "../tone";
 
 /** Results made by another version are computed again. Raise it whenever a result can change. */
-export const analysisVersion = 11;
+export const analysisVersion = 12;
 
 const level = decibelRange.nullable();
 const powers = z.array(powerRange).length(twelfthCount);
@@ -53,6 +62,13 @@ export const trackAnalysisSchema = z.object({
   spectrum: z.object({ mid: powers, side: powers }),
   /** Slope of the average spectrum, dB per octave of power density. */
   slopeDbPerOctave: level,
+  /** Narrow peaks of the spectrum that stay: `excess` per fine band, and the resonances among them. */
+  narrowPeaks: z.object({
+    excess: z.array(decibelRange).length(fineBandCount),
+    resonances: z
+      .array(z.object({ hz: hertzRange, heightDb: decibelRange, constancy: fractionRange }))
+      .max(100),
+  }),
 });
 
 export type TrackAnalysis = z.infer<typeof trackAnalysisSchema>;

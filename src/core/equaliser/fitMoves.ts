@@ -22,7 +22,7 @@ import {
 const { abs, exp, log, log10, max, min, round, sqrt } = Math;
 
 /** Resolution at which a gap is fitted. */
-export const fitResolution: BandsPerOctave = 12;
+export const fitResolution: BandsPerOctave = 6;
 
 /** How many of each type there can be. */
 const mostOf: Record<MoveType, number> = { lowCut: 1, highCut: 1, lowShelf: 1, highShelf: 1, peak: 6 };
@@ -85,11 +85,13 @@ function stepped(move: EqualiserMove, parameter: Parameter, by: number): Equalis
   return { ...move, q: clamp(move.q * exp(by), leastQ, mostQ) };
 }
 
-const rounds = 24;
+/** Rounds for each beginning that is followed, and for the best of them. */
+const fewRounds = 5;
+const rounds = 14;
 const derivativeStep = 1e-3;
 
 /** Improves all moves together. */
-function refined(start: readonly EqualiserMove[], target: Target): Fit {
+function refined(start: readonly EqualiserMove[], target: Target, most: number): Fit {
   let moves = [...start];
   let residual = residualOf(moves, target);
   let error = meanSquare(residual, target);
@@ -97,12 +99,16 @@ function refined(start: readonly EqualiserMove[], target: Target): Fit {
   const free = moves.flatMap((move, m) => parametersOf(move.type).map((parameter) => ({ m, parameter })));
   const size = free.length;
   const bandCount = target.wanted.length;
-  for (let turn = 0; turn < rounds; turn++) {
+  for (let turn = 0; turn < most; turn++) {
+    const base = moves.map((move) => {
+      const response = new Float64Array(bandCount);
+      addResponse(move, target.grid, response);
+      return response;
+    });
     const slopes = free.map(({ m, parameter }) => {
       const slope = new Float64Array(bandCount);
       addResponse(stepped(moves[m]!, parameter, derivativeStep), target.grid, slope);
-      addResponse(moves[m]!, target.grid, slope, -1);
-      for (let i = 0; i < bandCount; i++) slope[i]! /= derivativeStep;
+      for (let i = 0; i < bandCount; i++) slope[i] = (slope[i]! - base[m]![i]!) / derivativeStep;
       centre(slope, target);
       return slope;
     });
@@ -129,7 +135,7 @@ function refined(start: readonly EqualiserMove[], target: Target): Fit {
       const nextResidual = residualOf(next, target);
       const nextError = meanSquare(nextResidual, target);
       if (nextError < error) {
-        improved = error - nextError > 1e-5 * error;
+        improved = error - nextError > 1e-3 * error;
         moves = next;
         residual = nextResidual;
         error = nextError;
@@ -262,9 +268,10 @@ export function fitMoves(
   while (current.left > closed) {
     const residual = residualOf(current.moves, target);
     const fits = best(candidates, residual, target, current.moves).map((move) =>
-      refined([...current.moves, move], target),
+      refined([...current.moves, move], target, fewRounds),
     );
-    const next = fits.sort((a, b) => a.left - b.left)[0];
+    const [first] = fits.sort((a, b) => a.left - b.left);
+    const next = first && refined(first.moves, target, rounds);
     if (!next || current.left - next.left < max(leastWorth, leastShare * current.left)) break;
     current = next;
   }
@@ -283,6 +290,7 @@ function withoutDispensable(fit: Fit, target: Target): Fit {
         refined(
           current.moves.filter((_, i) => i !== out),
           target,
+          fewRounds,
         ),
       )
       .sort((a, b) => a.left - b.left)[0]!;

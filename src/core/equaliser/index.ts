@@ -2,3 +2,4 @@
 export * from "./filters";
 export * from "./fitMoves";
 export * from "./wrongCure";
+export * from "./keptMoves";

@@ -3,10 +3,12 @@
  * side follows from the other by the average gap alone; what does not follow is a level that changes
  * from section to section, or something that one side plays and the other does not.
  */
+import { z } from "zod";
+import { decibelRange, fractionRange, hertzRange } from "../ranges";
 import type { OnsetRanges } from "../grid/onsetRanges";
 import { onsetRanges } from "../grid/onsetRanges";
 import { averageSpectrum, bands, wholeOf, type FractionalOctaveSpectrogram } from "../tone";
-import type { Decibels, Fraction, Hertz, Seconds, Span } from "../units";
+import type { Decibels, Fraction, Seconds, Span } from "../units";
 
 const { floor, log10, max, min, round, sqrt } = Math;
 
@@ -23,20 +25,24 @@ export interface ToneSide {
   onsets: OnsetRanges;
 }
 
-/** Why a gap in a range cannot be mended by filters. */
-export interface WrongCure {
-  fromHz: Hertz;
-  toHz: Hertz;
+/** A section by its place in the reference, and how far the version lies from what a filter explains. */
+const sectionGapSchema = z.object({ section: z.number().int().min(-1).max(10_000), gapDb: decibelRange });
+
+export const wrongCureSchema = z.object({
+  fromHz: hertzRange,
+  toHz: hertzRange,
   /** The gap changes from section to section, from bar to bar, or what strikes there differs. */
-  kind: "sections" | "bars" | "strokes";
+  kind: z.enum(["sections", "bars", "strokes"]),
   /** How far single passages lie from what a filter would do, root-mean-square; for strokes 0. */
-  spreadDb: Decibels;
-  /** Of sections: where the gap, beside what a filter explains, is largest and smallest. */
-  most: { section: number; gapDb: Decibels } | null;
-  least: { section: number; gapDb: Decibels } | null;
+  spreadDb: decibelRange,
+  /** Of sections: where the version is highest and lowest beside what a filter explains. */
+  most: sectionGapSchema.nullable(),
+  least: sectionGapSchema.nullable(),
   /** Of strokes: how alike onsets in the range are on both sides. */
-  likeness: Fraction | null;
-}
+  likeness: fractionRange.nullable(),
+});
+/** Why a gap in a range cannot be mended by filters. */
+export type WrongCure = z.infer<typeof wrongCureSchema>;
 
 /** Octave bands in which gaps are followed over time, in twelfths of the bands of a spectrum. */
 const octaveStarts = [6, 18, 30, 42, 54, 66, 78, 90, 102] as const;
@@ -152,7 +158,7 @@ function correlation(a: readonly number[], b: readonly number[]): number | null 
 }
 
 /** Sections whose gaps differ by so much need a level or an arrangement, not a filter. */
-export const sectionsApart: Decibels = 1.2;
+export const sectionsApart: Decibels = 1;
 /** Passages that scatter by so much do too. */
 export const passagesApart: Decibels = 0.9;
 /** Onsets less alike than this are not the same strokes. */

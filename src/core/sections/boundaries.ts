@@ -85,8 +85,10 @@ function novelties(profile: BarProfile): number[][] {
  * What speaks for a section to begin at each bar but the first: novelties as they are and against
  * the strongest of the track, whether they are higher than those next to it, and its place among
  * the bars.
+ *
+ * @param phase bars after bar 1 from which groups of four are counted.
  */
-export function boundaryFeatures(profile: BarProfile): number[][] {
+export function boundaryFeatures(profile: BarProfile, phase = 0): number[][] {
   const rows = novelties(profile).slice(1);
   if (rows.length === 0) return [];
   const size = rows[0]!.length;
@@ -94,7 +96,7 @@ export function boundaryFeatures(profile: BarProfile): number[][] {
     max(leastNovelty[i]!, ...rows.map((row) => row[i]!)),
   );
   return rows.map((row, at) => {
-    const bar = profile.firstBar + 1 + at;
+    const bar = profile.firstBar + 1 + at - phase;
     const place = (((bar - 1) % 4) + 4) % 4;
     const peaks = [0, 1, 3, 4, 6, 7, 12].map((i) => {
       const beside = max(rows[at - 1]?.[i] ?? 0, rows[at + 1]?.[i] ?? 0);
@@ -111,9 +113,13 @@ export function boundaryFeatures(profile: BarProfile): number[][] {
   });
 }
 
-/** Logarithm of the odds that a section begins at each bar but the first. */
-export function boundaryNovelty({ weights, deviations }: ChoiceModel, profile: BarProfile): number[] {
-  return boundaryFeatures(profile).map((features) => {
+/** Logarithm of the odds that a section begins at each bar but the first; `phase` as above. */
+export function boundaryNovelty(
+  { weights, deviations }: ChoiceModel,
+  profile: BarProfile,
+  phase = 0,
+): number[] {
+  return boundaryFeatures(profile, phase).map((features) => {
     if (features.length !== weights.length) {
       throw new Error(`the model has ${weights.length} weights, a bar ${features.length} features`);
     }
@@ -133,21 +139,32 @@ function usualness(bars: number): number {
 const cost = (bars: number): number => (bars < 4 ? 2 : 0);
 const longest = 64;
 
+/** The first and the last section may have been cut, and then any length is usual enough. */
+const cutUsualness = -0.4;
+
+/** Sections as they begin, and how well they divide the whole: a logarithm of odds. */
+export interface Division {
+  /** Places 0 … count − 1; always begins with 0. */
+  starts: number[];
+  score: number;
+}
+
 /**
  * Divides bars into sections: the sum of the odds of all boundaries and of how usual the lengths
  * are is as large as it can be (dynamic programming).
  *
  * @param odds one a bar but the first.
- * @returns first bars of the sections, as places 0 … count − 1; always begins with 0.
  */
-export function bestDivision(odds: readonly number[], count: number): number[] {
+export function bestDivision(odds: readonly number[], count: number): Division {
   const best = new Float64Array(count + 1).fill(-Infinity);
   const cameFrom = new Int32Array(count + 1);
   best[0] = 0;
   for (let end = 1; end <= count; end++) {
     for (let start = max(0, end - longest); start < end; start++) {
-      const score =
-        best[start]! + (start > 0 ? odds[start - 1]! : 0) + usualness(end - start) - cost(end - start);
+      const bars = end - start;
+      const isCut = (start === 0 || end === count) && bars < count;
+      const usual = isCut ? max(usualness(bars), cutUsualness) : usualness(bars);
+      const score = best[start]! + (start > 0 ? odds[start - 1]! : 0) + usual - cost(bars);
       if (score > best[end]!) {
         best[end] = score;
         cameFrom[end] = start;
@@ -156,5 +173,23 @@ export function bestDivision(odds: readonly number[], count: number): number[] {
   }
   const starts: number[] = [];
   for (let end = count; end > 0; end = cameFrom[end]!) starts.unshift(cameFrom[end]!);
-  return starts;
+  return { starts, score: best[count]! };
+}
+
+/** How much more likely groups of four bars are to begin at bar 1 than at each bar after it: a logarithm. */
+const fromBarOne = 1;
+
+/** The best division of a stretch of bars, whichever bar groups of four are counted from: a track may have been cut. */
+export function bestPhasedDivision(
+  model: ChoiceModel,
+  profile: BarProfile,
+  from: number,
+  to: number,
+): number[] {
+  const divisions = [0, 1, 2, 3].map((phase) => {
+    const odds = boundaryNovelty(model, profile, phase).slice(from, max(from, to - 1));
+    const { starts, score } = bestDivision(odds, to - from);
+    return { starts, score: score + (phase === 0 ? fromBarOne : 0) };
+  });
+  return divisions.reduce((a, b) => (b.score > a.score ? b : a)).starts;
 }

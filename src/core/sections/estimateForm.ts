@@ -2,7 +2,7 @@
 import type { Grid } from "../grid/grid";
 import type { Seconds } from "../units";
 import { barProfile, type BarProfile, type ProfileCurves } from "./barProfile";
-import { bestDivision, boundaryNovelty } from "./boundaries";
+import { bestPhasedDivision } from "./boundaries";
 import { boundaryModel } from "./boundaryModel";
 import { presenceGroups, type FormEstimate } from "./formEstimate";
 import { lettersOf, type BarSpan } from "./similarity";
@@ -61,8 +61,8 @@ export function estimateForm(grid: Grid, curves: ProfileCurves, durationSeconds:
   const profile = barProfile(grid, curves, durationSeconds);
   const { firstBar, count } = profile;
   const [from, to] = soundingBars(profile);
-  const odds = boundaryNovelty(boundaryModel, profile).slice(from, max(from, to - 1));
-  const starts = to > from ? bestDivision(odds, to - from).map((place) => from + place) : [];
+  const starts =
+    to > from ? bestPhasedDivision(boundaryModel, profile, from, to).map((place) => from + place) : [];
   const found = starts.map((start, i): BarSpan => [start, starts[i + 1] ?? to]);
   const { places, letters } = withNeighboursJoined(found, lettersOf(similarityModel, profile, found));
   const moments = findMoments(grid, profile, curves);

@@ -1,6 +1,6 @@
 /** Boundaries and letters on bars whose sound is known, without any audio. */
 import { melodyFeatures, spectralDistance, wideBands, type BarProfile } from "./barProfile";
-import { bestDivision, boundaryNovelty } from "./boundaries";
+import { bestPhasedDivision } from "./boundaries";
 import { boundaryModel } from "./boundaryModel";
 import { lettersOf } from "./similarity";
 import { similarityModel } from "./similarityModel";
@@ -95,7 +95,7 @@ function profileOf(plan: readonly (readonly [Material, number])[], wobble = 0.5)
 }
 
 const startsOf = (profile: BarProfile) =>
-  bestDivision(boundaryNovelty(boundaryModel, profile), profile.count);
+  bestPhasedDivision(boundaryModel, profile, 0, profile.count);
 
 describe("sections of bars that are known", () => {
   const song = [

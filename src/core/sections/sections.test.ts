@@ -20,11 +20,11 @@ describe("the division into sections", () => {
     ["a bar off eights where that is clear", { 8: -3, 9: 5 }, 17, [0, 9]],
     ["nowhere where nothing changes", {}, 32, [0]],
   ])("lies %s", (_name, at, count, expected) => {
-    expect(bestDivision(odds(count, at), count)).toEqual(expected);
+    expect(bestDivision(odds(count, at), count).starts).toEqual(expected);
   });
 
   it("of one bar is one section", () => {
-    expect(bestDivision([], 1)).toEqual([0]);
+    expect(bestDivision([], 1).starts).toEqual([0]);
   });
 });
 

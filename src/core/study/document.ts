@@ -5,6 +5,7 @@
 import { z } from "zod";
 import { intendedDifferenceSchema } from "../drums/compareDrums";
 import { drumCorrectionSchema } from "../drums/correction";
+import { equaliserCorrectionSchema } from "../equaliser/keptMoves";
 import { fastestTyped, gridCorrectionSchema, slowestTyped } from "../grid/correction";
 import { mixAspects } from "../match";
 import { formCorrectionSchema, harmonyCorrectionSchema } from "../plan/trackPlan";
@@ -68,6 +69,8 @@ export const correctionSchemas = {
   harmony: harmonyCorrectionSchema,
   form: formCorrectionSchema,
   drums: drumCorrectionSchema,
+  /** Of a version: the moves kept in place of those that are suggested. */
+  equaliser: equaliserCorrectionSchema,
 } as const;
 
 /** What can be edited of an audio item; fields that its role does not have are null or empty. */
@@ -148,7 +151,13 @@ export function documentOf(study: StudyRecord): StudyDocument {
 /** A study with a changed document; items that the document removes are left out. */
 export function withDocument(study: StudyRecord, document: StudyDocument): StudyRecord {
   const isKept = ({ id: own }: { id: string }) => document.items[own]?.removed !== true;
-  const correctionsOf = ({ grid, harmony, form, drums }: ItemEdits) => ({ grid, harmony, form, drums });
+  const correctionsOf = ({ grid, harmony, form, drums, equaliser }: ItemEdits) => ({
+    grid,
+    harmony,
+    form,
+    drums,
+    equaliser,
+  });
   const stem = (own: StemRecord): StemRecord => {
     const edits = document.items[own.id];
     return edits

@@ -1,6 +1,7 @@
 /** The objects of a study as plain data, the same for database, pages and reports. */
 import type { CoverageSpan } from "../align/coverage";
 import type { TrackAnalysis } from "../analysis/result";
+import type { EqualiserCorrection } from "../equaliser/keptMoves";
 import type { DrumCorrection } from "../drums/correction";
 import type { AudioFormat } from "../formats/probe";
 import type { GridCorrection } from "../grid/correction";
@@ -40,9 +41,10 @@ export interface Corrections {
   harmony: HarmonyCorrection;
   form: FormCorrection;
   drums: DrumCorrection;
+  equaliser: EqualiserCorrection;
 }
 
-export const noCorrections: Corrections = { grid: {}, harmony: {}, form: {}, drums: {} };
+export const noCorrections: Corrections = { grid: {}, harmony: {}, form: {}, drums: {}, equaliser: {} };
 
 export interface TrackRecord {
   id: string;

@@ -11,6 +11,7 @@ import {
   type DrumStem,
   type DrumVoice,
 } from "../drums";
+import type { ToneSide } from "../equaliser";
 import type { Grid } from "../grid/grid";
 import type { Refusal } from "../outcome";
 import { countedPlan, namedAsReference, type CountedPlan, type PlanSide, type TrackPlan } from "../plan";
@@ -147,6 +148,7 @@ export function planInStudy(
  *
  * @param grid that coverage is counted on.
  * @param ownGrid that the plan is counted on.
+ * @param tone its spectra and onsets over time; null where they are not to be compared.
  */
 export function comparisonSide(
   analysis: Pick<TrackAnalysis, "grid">,
@@ -154,11 +156,12 @@ export function comparisonSide(
   drums: CountedDrums | null,
   grid: Grid | null,
   ownGrid: Grid | null,
+  tone: ToneSide | null,
 ): ComparisonSide {
   const planSide: PlanSide | null = plan && grid && ownGrid ? { plan, grid, planGrid: ownGrid } : null;
   const drumSide: DrumSide | null =
     drums && grid ? { grid, drums, swing: swingOfDrums(drums.hits, grid, analysis.grid?.swing) } : null;
-  return { plan: planSide, drums: drumSide };
+  return { plan: planSide, drums: drumSide, tone };
 }
 
 export type { TrackAnalysis };

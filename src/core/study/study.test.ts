@@ -1,3 +1,4 @@
+import { fineBandCount } from "../tone";
 import { analysisVersion, type TrackAnalysis } from "../analysis/result";
 import { noDrums } from "../drums";
 import { defaultAspectWeights } from "../match";
@@ -54,6 +55,7 @@ const analysis = (
       side: new Array<number>(124).fill(0),
     },
     slopeDbPerOctave: -3,
+    narrowPeaks: { excess: new Array<number>(fineBandCount).fill(0), resonances: [] },
   };
 };
 

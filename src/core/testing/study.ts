@@ -1,4 +1,5 @@
 /** A made-up study whose every number is known: a reference of 24 bars and two versions of it. */
+import { fineBandCount } from "../tone";
 import type { CoverageSpan } from "../align/coverage";
 import { analysisVersion, type TrackAnalysis } from "../analysis/result";
 import { asColumns, type CountedDrums } from "../drums";
@@ -168,6 +169,7 @@ export function madeUpAnalysis({
       side: Array.from({ length: twelfthCount }, () => 1e-5),
     },
     slopeDbPerOctave: -3,
+    narrowPeaks: { excess: new Array<number>(fineBandCount).fill(0), resonances: [] },
   };
 }
 
@@ -347,7 +349,7 @@ export function madeUpResults(
       const grid = ownGrids.get(item.id)!;
       const stems = drumStemsOf(item.stems, study.elements, analyses);
       const { counted } = itemDrums(analysis, stems, item.corrections, grid);
-      return comparisonSide(analysis, itemPlan(analysis.plan, item), counted, grid, grid);
+      return comparisonSide(analysis, itemPlan(analysis.plan, item), counted, grid, grid, null);
     };
     comparisons.set(version.id, {
       current: true,

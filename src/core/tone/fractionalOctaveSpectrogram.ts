@@ -6,7 +6,7 @@ import type { FractionalOctaveSpectrogram } from "./spectrum";
 const { ceil, log2, max, min, round } = Math;
 
 /** Frame length: the power of two nearest to 0.74 s, long enough to resolve bass notes. */
-const frameSizeFor = (sampleRate: Hertz) => 2 ** round(log2(0.743 * sampleRate));
+export const frameSizeFor = (sampleRate: Hertz) => 2 ** round(log2(0.743 * sampleRate));
 
 /**
  * Averaged modified periodograms (Welch 1967, "The use of fast Fourier transform for the
@@ -17,11 +17,13 @@ const frameSizeFor = (sampleRate: Hertz) => 2 ** round(log2(0.743 * sampleRate))
  *
  * @param channels left and right, same length; the same array twice for mono.
  * @param onProgress called with 0–1 now and then.
+ * @param onFrame given the powers of the bins of mid in each frame, in an array that the next one overwrites.
  */
 export function fractionalOctaveSpectrogram(
   channels: readonly [Float32Array, Float32Array],
   sampleRate: Hertz,
   onProgress?: (done: number) => void,
+  onFrame?: (powers: Float32Array) => void,
 ): FractionalOctaveSpectrogram {
   const [left, right] = channels;
   const size = frameSizeFor(sampleRate);
@@ -55,6 +57,7 @@ export function fractionalOctaveSpectrogram(
   const mono = left === right;
   const transform = realFft(size);
   const kept = new Float32Array(size);
+  const powers = new Float32Array(size / 2);
   const load = (samples: Float32Array, start: number) => {
     const input = transform.input();
     const from = max(0, -start);
@@ -82,7 +85,9 @@ export function fractionalOctaveSpectrogram(
         const re = spectrum[2 * bin]!;
         const im = spectrum[2 * bin + 1]!;
         if (mono) {
-          midPower += shareOf[s]! * (re * re + im * im);
+          const power = re * re + im * im;
+          powers[bin] = power;
+          midPower += shareOf[s]! * power;
         } else {
           const lr = kept[2 * bin]!;
           const li = kept[2 * bin + 1]!;
@@ -90,13 +95,16 @@ export function fractionalOctaveSpectrogram(
           const mi = (li + im) / 2;
           const sr = (lr - re) / 2;
           const si = (li - im) / 2;
-          midPower += shareOf[s]! * (mr * mr + mi * mi);
+          const power = mr * mr + mi * mi;
+          powers[bin] = power;
+          midPower += shareOf[s]! * power;
           sidePower += shareOf[s]! * (sr * sr + si * si);
         }
       }
       mid[row + b] = midPower * scale;
       side[row + b] = sidePower * scale;
     }
+    onFrame?.(powers);
     if (onProgress && frame % 64 === 0) onProgress(frame / frames);
   }
   return { hopSeconds: hop / sampleRate, frames, durationSeconds: left.length / sampleRate, mid, side };

@@ -2,3 +2,10 @@
 export * from "./bands";
 export * from "./gap";
 export * from "./spectrum";
+export {
+  fineBandCount,
+  resonanceGaps,
+  type Resonance,
+  type ResonanceEstimate,
+  type ResonanceGap,
+} from "./resonances";

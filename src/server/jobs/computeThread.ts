@@ -60,6 +60,7 @@ export interface ComparedItem {
   stems: DrumStem[];
   grid: Grid | null;
   ownGrid: Grid | null;
+  curves: Pick<AlignmentCurves, "bands" | "onsets">;
 }
 
 /** What chords, sections and drums of a version have in common with its reference. */
@@ -72,13 +73,14 @@ export function compare({
   version: ComparedItem;
   spans: CoverageSpan[];
 }): StoredComparison {
-  const side = ({ analysis, plan: measured, corrections, stems, grid, ownGrid }: ComparedItem) =>
+  const side = ({ analysis, plan: measured, corrections, stems, grid, ownGrid, curves }: ComparedItem) =>
     comparisonSide(
       analysis,
       itemPlan(measured, { corrections }),
       itemDrums(analysis, stems, corrections, ownGrid).counted,
       grid,
       ownGrid,
+      curves,
     );
   return compareVersion(side(reference), side(version), spans);
 }

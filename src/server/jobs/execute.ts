@@ -156,20 +156,24 @@ async function compare({ db, subject }: JobContext): Promise<JobOutcome> {
   if (!pair) return null;
   const { reference, version, analyses, results } = pair;
   const alignment = results.alignments.get(version.id);
-  const side = (track: TrackRecord, analysis: typeof analyses.ours): ComparedItem | null => {
+  const side = async (track: TrackRecord, analysis: typeof analyses.ours): Promise<ComparedItem | null> => {
     const own = results.plans.get(track.id);
-    return own?.current
-      ? {
-          analysis: { grid: analysis.grid, drums: analysis.drums },
-          plan: own.value,
-          corrections: track.corrections,
-          stems: drumStemsOf(track.stems, results.study.elements, results.analyses),
-          grid: results.grids.get(track.id) ?? null,
-          ownGrid: results.ownGrids.get(track.id) ?? null,
-        }
-      : null;
+    if (!own?.current) return null;
+    const { bands, onsets } = await loadAlignmentCurves(db, track.file.hash, analysis);
+    return {
+      analysis: { grid: analysis.grid, drums: analysis.drums },
+      plan: own.value,
+      corrections: track.corrections,
+      stems: drumStemsOf(track.stems, results.study.elements, results.analyses),
+      grid: results.grids.get(track.id) ?? null,
+      ownGrid: results.ownGrids.get(track.id) ?? null,
+      curves: { bands, onsets },
+    };
   };
-  const sides = { reference: side(reference, analyses.ours), version: side(version, analyses.theirs) };
+  const sides = {
+    reference: await side(reference, analyses.ours),
+    version: await side(version, analyses.theirs),
+  };
   // What it stands on is being worked out again; the job comes back after that.
   if (!alignment?.current || !sides.reference || !sides.version) return null;
   const value = await compute("compare", {

@@ -115,7 +115,7 @@ export const items = sqliteTable(
   ],
 );
 
-export const correctionSubjects = ["grid", "harmony", "form", "drums"] as const;
+export const correctionSubjects = ["grid", "harmony", "form", "drums", "equaliser"] as const;
 
 /** What the producer has corrected of what was measured of an item: the corrections as they stand. */
 export const corrections = sqliteTable(

@@ -90,7 +90,8 @@ async function correctionsOf(db: Database, studyId: string): Promise<Map<string,
     if (subject === "grid") own.grid = readOr(correctionSchemas.grid, value, {});
     else if (subject === "harmony") own.harmony = readOr(correctionSchemas.harmony, value, {});
     else if (subject === "form") own.form = readOr(correctionSchemas.form, value, {});
-    else own.drums = readOr(correctionSchemas.drums, value, {});
+    else if (subject === "drums") own.drums = readOr(correctionSchemas.drums, value, {});
+    else own.equaliser = readOr(correctionSchemas.equaliser, value, {});
     result.set(itemId, own);
   }
   return result;

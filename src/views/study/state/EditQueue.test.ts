@@ -25,6 +25,7 @@ const empty: StudyDocument = {
       harmony: {},
       form: {},
       drums: {},
+      equaliser: {},
     },
   },
 };
