@@ -10,8 +10,32 @@ import { tempoEstimateSchema } from "@/core/grid/tempoEstimate";
 import { harteLabel } from "@/core/harmony/chords";
 import { plainName } from "@/core/harmony/notes";
 import { comparePlans, countedPlan, type PlanSide } from "@/core/plan";
-import { compareMixes, measureRules, type IntendedChanges } from "@/core/match";
-import { gridOfSide, alignVersion, timesOf, versionGrid, type AlignmentSide } from "@/core/study";
+import {
+  equalised,
+  fitMoves,
+  fitResolution,
+  moveSchema,
+  wrongCures,
+  wrongCureSchema,
+  type WrongCure,
+} from "@/core/equaliser";
+import {
+  compareMixes,
+  gainToReference,
+  measureRules,
+  type IntendedChanges,
+  type TrackMeasures,
+} from "@/core/match";
+import { bands, gapCurve, wholeOf, widenBands } from "@/core/tone";
+import { finiteOrNull, powerToDecibels } from "@/core/units";
+import {
+  answeringPassages,
+  gridOfSide,
+  alignVersion,
+  timesOf,
+  versionGrid,
+  type AlignmentSide,
+} from "@/core/study";
 
 const level = z.number().nullable();
 
@@ -35,6 +59,12 @@ export const analyzeOutputSchema = z.object({
   drums: z.object({
     swingPercent: z.number(),
     hits: z.array(z.object({ time: z.number(), voice: drumVoiceSchema, velocity: z.number() })),
+  }),
+  tone: z.object({
+    /** Levels of the third-octave bands of the whole file, dBFS. */
+    thirdOctaves: z.array(z.object({ hz: z.number(), db: level })),
+    slopeDbPerOctave: level,
+    resonances: z.array(z.object({ hz: z.number(), heightDb: z.number(), constancy: z.number() })),
   }),
   loudness: z.object({
     integratedLufs: level,
@@ -67,6 +97,13 @@ export const compareOutputSchema = z.object({
   ),
   /** Probability that the two have to do with each other; null where one has no bars. */
   related: z.number().min(0).max(1).nullable(),
+  /** The shortest list of filters that brings the version near, and where filters can't help. */
+  equaliser: z.object({
+    moves: z.array(moveSchema),
+    gapBeforeDb: z.number(),
+    gapAfterDb: z.number(),
+    wrongCure: z.array(wrongCureSchema),
+  }),
   /** What was said to be intended. */
   intended: z.object({ semitones: z.number(), tempoRatio: z.number() }),
   /** What lining up found. */
@@ -85,6 +122,9 @@ export const analyzeOutput = ({
   plan,
   drums,
   loudness,
+  spectrum,
+  slopeDbPerOctave,
+  narrowPeaks,
 }: TrackAnalysis): AnalyzeOutput => {
   const times = planTimes(countedPlan(plan), gridOf(grid, durationSeconds), durationSeconds);
   const options = (plan.harmony.key?.options ?? []).map(({ key, confidence }) => ({
@@ -111,9 +151,40 @@ export const analyzeOutput = ({
         velocity,
       })),
     },
+    tone: {
+      thirdOctaves: thirdOctaveLevels(spectrum),
+      slopeDbPerOctave,
+      resonances: narrowPeaks.resonances,
+    },
     loudness,
   });
 };
+
+/** Mid and side together, per third-octave band; null in silence. */
+function thirdOctaveLevels({ mid, side }: TrackAnalysis["spectrum"]) {
+  const widened = widenBands(
+    mid.map((power, b) => power + side[b]!),
+    3,
+  );
+  return bands(3).map(({ centre }, b) => ({
+    hz: Math.round(10 * centre) / 10,
+    db: finiteOrNull(Math.round(10 * powerToDecibels(widened[b]!)) / 10),
+  }));
+}
+
+/** Moves for all that is compared, their worth, and what filters can't mend. */
+function equaliserOutput(
+  reference: TrackMeasures,
+  version: TrackMeasures,
+  sampleRate: number,
+  wrongCure: WrongCure[],
+): CompareOutput["equaliser"] {
+  const gain = gainToReference(reference, version);
+  const curve = gapCurve(wholeOf(reference.spectrum), wholeOf(version.spectrum), gain, fitResolution);
+  const moves = fitMoves(curve, sampleRate);
+  const left = (own: typeof moves) => equalised(curve, own, fitResolution, sampleRate).left;
+  return { moves, gapBeforeDb: left([]), gapAfterDb: left(moves), wrongCure };
+}
 
 /**
  * Compares over the bars that answer each other. An aspect made of several measures gives the gap of
@@ -143,14 +214,12 @@ export function compareOutput(
     const drums = countedDrums(analysis.drums, {}, grid);
     return { drums, grid, swing: swingOfDrums(drums.hits, grid, analysis.grid?.swing) };
   };
+  const planSides = lined && {
+    reference: planSide(reference, lined.reference, lined.reference),
+    version: planSide(version, gridOfSide(version)!, lined.version),
+  };
   const plans =
-    lined &&
-    comparePlans(
-      planSide(reference, lined.reference, lined.reference),
-      planSide(version, gridOfSide(version)!, lined.version),
-      lined.spans,
-      intended.semitones,
-    );
+    planSides && comparePlans(planSides.reference, planSides.version, lined.spans, intended.semitones);
   const { match, aspects } = compareMixes(measures.reference, measures.version, {
     semitones,
     intended,
@@ -179,6 +248,18 @@ export function compareOutput(
         })
       : [],
     related: alignment?.related ?? null,
+    equaliser: equaliserOutput(
+      measures.reference,
+      measures.version,
+      version.analysis.sampleRate,
+      planSides
+        ? wrongCures(
+            reference.curves,
+            version.curves,
+            answeringPassages(planSides.reference, planSides.version, lined.spans),
+          )
+        : [],
+    ),
     intended: { semitones: intended.semitones, tempoRatio: tempoRatio(intended.bpm) },
     found: { semitones, tempoRatio: tempoRatio(grids.version?.bpm) },
   };

@@ -1,14 +1,12 @@
 import type { ComparedElement, TrackMeasures } from "@/core/match";
 import type { FullComparison } from "@/core/study";
-import { comparedSpectra, type ComparedSpectra } from "./overview";
+import { comparedSpectra, type ComparedSpectra } from "./spectra";
 
 /** What the elements view shows of a comparison. */
 export interface ElementsModel {
   /** By element id. */
   elements: Record<string, ComparedElement>;
   spectra: ComparedSpectra;
-  /** dB added to the version in the curves. */
-  gainToReference: number;
 }
 
 export const elementsModel = (
@@ -18,5 +16,4 @@ export const elementsModel = (
 ): ElementsModel => ({
   elements: Object.fromEntries(elements.map(({ element, compared }) => [element.id, compared])),
   spectra: comparedSpectra(reference, version, mix.gainToReference),
-  gainToReference: mix.gainToReference,
 });

@@ -18,7 +18,8 @@ import {
 } from "./format";
 import { frameModel } from "./frame";
 import { correctedGrids, gridModel } from "./grid";
-import { keyOf, overviewMatch, overviewModel, referenceNumbers, spectrumCurve } from "./overview";
+import { keyOf, overviewMatch, overviewModel, referenceNumbers } from "./overview";
+import { comparedSpectra, spectrumCurve } from "./spectra";
 import { countedPlans, planModel } from "./plan";
 
 const nothingToUndo = { sequence: 0, undo: null, redo: null };
@@ -75,7 +76,8 @@ describe("the overview", () => {
 
   it("makes of the spectra that it sends the curve that is compared", () => {
     const { model, measures } = overviewOf(results);
-    const curve = spectrumCurve(model.spectra, "whole", 3);
+    const spectra = comparedSpectra(measures.reference, measures.version, model.gainToReference);
+    const curve = spectrumCurve(spectra, "whole", 3);
     expect(curve).toHaveLength(31);
     // 3 dB more from the 46th to the 54th twelfth, 3 dB down for equal loudness everywhere.
     const gapAt = (hertz: number) => curve.find(({ low, high }) => hertz >= low && hertz < high)!.gap;

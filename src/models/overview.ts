@@ -9,14 +9,7 @@ import {
   type StudyResults,
   type TrackRecord,
 } from "@/core/study";
-import {
-  gapCurve,
-  spectralSlope,
-  wholeOf,
-  type BandGap,
-  type BandsPerOctave,
-  type Spectrum,
-} from "@/core/tone";
+import { gapCurve, spectralSlope, wholeOf } from "@/core/tone";
 import { findingsOf, type Finding } from "./findings";
 
 /** One side's numbers. */
@@ -40,22 +33,7 @@ export interface OverviewModel {
   gainToReference: number;
   reference: SideNumbers;
   version: SideNumbers;
-  spectra: ComparedSpectra;
   findings: Finding[];
-}
-
-/** Which part of the stereo picture a spectrum is of. */
-export type SpectrumPart = "whole" | "mid" | "side";
-
-/**
- * The spectra of both sides, from which a page makes the curve that it shows: a tenth of what all
- * curves would weigh. Powers per twelfth-octave band.
- */
-export interface ComparedSpectra {
-  reference: Record<SpectrumPart, number[]>;
-  version: Record<SpectrumPart, number[]>;
-  /** dB added to the version for equal loudness. */
-  shift: number;
 }
 
 const numbersOf = (measures: TrackMeasures, key: Key | null): SideNumbers => ({
@@ -64,27 +42,6 @@ const numbersOf = (measures: TrackMeasures, key: Key | null): SideNumbers => ({
   loudness: measures.loudness,
   slopeDbPerOctave: spectralSlope(wholeOf(measures.spectrum)),
 });
-
-/** Six digits are far finer than a curve can show. */
-const sent = (powers: ArrayLike<number>) => Array.from(powers, (power) => Number(power.toPrecision(6)));
-const partsOf = (spectrum: Spectrum) => ({
-  whole: sent(wholeOf(spectrum)),
-  mid: sent(spectrum.mid),
-  side: sent(spectrum.side),
-});
-
-export const comparedSpectra = (
-  reference: TrackMeasures,
-  version: TrackMeasures,
-  shift: number,
-): ComparedSpectra => ({ reference: partsOf(reference.spectrum), version: partsOf(version.spectrum), shift });
-
-/** The gap curve of a part of both sides at equal loudness. */
-export const spectrumCurve = (
-  { reference, version, shift }: ComparedSpectra,
-  part: SpectrumPart,
-  perOctave: BandsPerOctave,
-): BandGap[] => gapCurve(reference[part], version[part], shift, perOctave);
 
 export function overviewModel(
   reference: TrackMeasures,
@@ -97,7 +54,12 @@ export function overviewModel(
     keys: Record<"reference" | "version", Key | null>;
   },
 ): OverviewModel {
-  const spectra = comparedSpectra(reference, version, compared.mix.gainToReference);
+  const curve = gapCurve(
+    wholeOf(reference.spectrum),
+    wholeOf(version.spectrum),
+    compared.mix.gainToReference,
+    3,
+  );
   return {
     ...state,
     aspects: compared.mix.aspects,
@@ -107,10 +69,7 @@ export function overviewModel(
     gainToReference: compared.mix.gainToReference,
     reference: numbersOf(reference, keys.reference),
     version: numbersOf(version, keys.version),
-    spectra,
-    findings: state.nothingRecreated
-      ? []
-      : findingsOf(compared, reference, version, spectrumCurve(spectra, "whole", 3)),
+    findings: state.nothingRecreated ? [] : findingsOf(compared, reference, version, curve),
   };
 }
 

@@ -3,11 +3,19 @@ import { loadFft } from "../dsp/fft";
 import { levelCurves, measureLoudness } from "../loudness";
 import { averageSpectrum, bands, gapCurve, rootMeanSquareGap, wholeOf } from "../tone";
 import { fractionalOctaveSpectrogram } from "../tone/fractionalOctaveSpectrogram";
-import { equalised, filterOf, fitMoves, impulseResponse, responseOf, type EqualiserMove } from ".";
+import {
+  equalised,
+  filterOf,
+  fitMoves,
+  fitResolution,
+  impulseResponse,
+  responseOf,
+  type EqualiserMove,
+} from ".";
 
 const { abs, log10, max, SQRT1_2 } = Math;
 const rate = 44100;
-const middles = bands(12).map(({ centre }) => centre);
+const middles = bands(fitResolution).map(({ centre }) => centre);
 beforeAll(loadFft);
 
 const peak = (hz: number, gainDb: number, q: number): EqualiserMove => ({ type: "peak", hz, gainDb, q });
@@ -119,12 +127,12 @@ describe("the shortest list of moves", () => {
         levelCurves({ sampleRate: rate, channels: [samples, samples], layout: ["left", "right"] }),
       ).integratedLufs!;
     const shift = loudness(noise) - loudness(filtered);
-    const before = gapCurve(powers(noise), powers(filtered), shift, 12);
+    const before = gapCurve(powers(noise), powers(filtered), shift, fitResolution);
     const moves = fitMoves(before, rate);
-    const promised = equalised(before, moves, 12, rate);
+    const promised = equalised(before, moves, fitResolution, rate);
     const mended = Float32Array.from(filtered);
     for (const move of moves) applyBiquad(filterOf(move, rate), mended);
-    const after = gapCurve(powers(noise), powers(mended), shift + promised.gainDb, 12);
+    const after = gapCurve(powers(noise), powers(mended), shift + promised.gainDb, fitResolution);
     expect(rootMeanSquareGap(after)!).toBeLessThan(0.7);
     const apart = after.map(({ gap, weight }, i) => (weight > 0.9 ? abs(gap - promised.gap[i]!) : 0));
     expect(apart.reduce((a, b) => max(a, b), 0)).toBeLessThan(0.3);

@@ -228,6 +228,17 @@ function best(
   return chosen;
 }
 
+/** Where a shelf reaches more than half of the range, the other shelf does the same at another level. */
+const shelvesMeet: Hertz = 700;
+
+function asShortShelf(move: EqualiserMove): EqualiserMove {
+  if (move.type === "lowShelf" && move.hz > shelvesMeet)
+    return { ...move, type: "highShelf", gainDb: -move.gainDb };
+  if (move.type === "highShelf" && move.hz < shelvesMeet)
+    return { ...move, type: "lowShelf", gainDb: -move.gainDb };
+  return move;
+}
+
 /** Three figures of frequency, tenths of a decibel, and a width as people set it. */
 export function rounded(move: EqualiserMove): EqualiserMove {
   const digits = 10 ** (2 - Math.floor(log10(move.hz)));
@@ -276,7 +287,8 @@ export function fitMoves(
     current = next;
   }
   return withoutDispensable(current, target)
-    .moves.map(rounded)
+    .moves.map(asShortShelf)
+    .map(rounded)
     .filter(({ type, gainDb }) => !hasGain(type) || abs(gainDb) >= 0.3)
     .sort((a, b) => a.hz - b.hz);
 }

@@ -56,6 +56,9 @@ const octaveHz = octaveStarts.map((first) => ({
 /** Passages in which a band is this far below its loudest one on both sides say nothing of it. */
 const audible: Decibels = 24;
 
+/** Octaves this far below the loudest one on both sides are not heard. */
+const audibleOctave: Decibels = 40;
+
 /** What each passage lies above (+) or below what a filter alone would make of the reference. */
 export interface GapOverTime {
   /** `passages × octaveCount`, dB; NaN where nothing can be said. */
@@ -79,7 +82,16 @@ export function gapOverTime(
     return own > 0 ? total(theirs, b) / own : 0;
   });
   const beside = new Float64Array(passages.length * octaveCount).fill(NaN);
+  const inOctave = (all: readonly Float32Array[], first: number) => {
+    let sum = 0;
+    for (let b = first; b < first + octaveTwelfths; b++) sum += total(all, b);
+    return sum;
+  };
+  const isHeard = (all: readonly Float32Array[], first: number) =>
+    inOctave(all, first) >
+    octaveStarts.reduce((most, own) => max(most, inOctave(all, own)), 0) / 10 ** (audibleOctave / 10);
   octaveStarts.forEach((first, o) => {
+    if (!isHeard(ours, first) && !isHeard(theirs, first)) return;
     const sums = passages.map((_, u) => {
       let own = 0;
       let expected = 0;
@@ -119,12 +131,25 @@ export function strokeLikeness(
         b.push(heardAt(version, r, passage.version, i / count, 1 / count));
       }
     }
-    return correlation(a, b);
+    return hasStrokes(a) || hasStrokes(b) ? correlation(a, b) : null;
   });
+}
+
+/** The strongest onsets of a range in which something strikes stand this far above its mean. */
+const leastContrast = 2.2;
+
+/** Whether something strikes at all; else the curve is how a held sound wavers. */
+function hasStrokes(steps: readonly number[]): boolean {
+  const sorted = Float64Array.from(steps).sort();
+  const mean = sorted.reduce((sum, own) => sum + own, 0) / (sorted.length || 1);
+  return mean > 0 && sorted[floor(0.96 * sorted.length)]! > leastContrast * mean;
 }
 
 /** Both sides are held against each other in steps of this, a little longer than grids are off. */
 const strokeStep: Seconds = 0.045;
+
+/** A single onset that is stronger than this, as where a track begins, counts no more than others. */
+const mostStrength = 25;
 
 /** The strongest onset in a step of a passage and a little beside it, on a scale on which weak ones count too. */
 function heardAt(
@@ -139,7 +164,7 @@ function heardAt(
   const last = round((from + (to - from) * (at + 1.5 * share)) * framesPerSecond);
   let most = 0;
   for (let i = max(0, first); i <= min(curve.length - 1, last); i++) most = max(most, curve[i]!);
-  return sqrt(most);
+  return sqrt(min(most, mostStrength));
 }
 
 function correlation(a: readonly number[], b: readonly number[]): number | null {

@@ -88,7 +88,7 @@ export function compareVersion(
 const passageBars = 2;
 
 /** Bars that answer each other in twos, with the section of the reference that they lie in. */
-function answeringPassages(
+export function answeringPassages(
   reference: PlanSide,
   version: PlanSide,
   spans: readonly CoverageSpan[],

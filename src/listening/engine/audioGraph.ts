@@ -3,6 +3,7 @@
  * which ear it is heard in, and one gain over all of the music.
  */
 import { processorName } from "./messages";
+import { insertsFor, type Inserts } from "./inserts";
 import { chainFor, type Chain, type MonitorFilter } from "./monitorFilter";
 import { sides, type Side } from "./timeline";
 
@@ -20,6 +21,7 @@ const levelTime = 0.01;
 export class AudioGraph {
   readonly mixer: AudioWorkletNode;
   private readonly chains: Record<Side, Chain>;
+  private readonly inserts: Record<Side, Chain>;
   private readonly outputs: Record<Side, GainNode>;
   private readonly music: GainNode;
   private readonly clickDelay: DelayNode;
@@ -31,6 +33,7 @@ export class AudioGraph {
   constructor(
     readonly context: AudioContext,
     filter: MonitorFilter,
+    inserts: Inserts,
   ) {
     this.mixer = new AudioWorkletNode(context, processorName, {
       numberOfInputs: 0,
@@ -42,9 +45,11 @@ export class AudioGraph {
     const perSide = <T>(make: (side: Side) => T) =>
       Object.fromEntries(sides.map((side) => [side, make(side)])) as Record<Side, T>;
     this.chains = perSide(() => chainFor(context, filter));
+    this.inserts = perSide((side) => insertsFor(context, side, inserts));
     this.outputs = perSide((side) => {
       const output = context.createGain();
-      this.chains[side].output.connect(output);
+      this.chains[side].output.connect(this.inserts[side].input);
+      this.inserts[side].output.connect(output);
       return output;
     });
     this.clickDelay = context.createDelay(1);
@@ -93,17 +98,43 @@ export class AudioGraph {
     this.clickDelay.delayTime.value = this.latency;
   }
 
+  /** Fades from one chain to another that comes in its place. */
+  private crossfade(old: Chain, next: Chain): void {
+    const now = this.context.currentTime;
+    next.output.gain.setValueAtTime(0, now);
+    next.output.gain.linearRampToValueAtTime(1, now + filterFade);
+    old.output.gain.setValueAtTime(1, now);
+    old.output.gain.linearRampToValueAtTime(0, now + filterFade);
+    setTimeout(() => old.output.disconnect(), 200);
+  }
+
+  /** Puts other filters behind the monitor filter of each side, with a short fade. */
+  setInserts(inserts: Inserts): void {
+    for (const side of sides) {
+      const old = this.inserts[side];
+      const next = insertsFor(this.context, side, inserts);
+      this.chains[side].output.connect(next.input);
+      next.output.connect(this.outputs[side]);
+      this.crossfade(old, next);
+      const { output } = this.chains[side];
+      setTimeout(() => {
+        try {
+          output.disconnect(old.input);
+        } catch {
+          // The monitor filter was changed meanwhile and is no longer connected.
+        }
+      }, 200);
+      this.inserts[side] = next;
+    }
+  }
+
   /** Listens through another filter on both sides, with a short fade. */
   setFilter(filter: MonitorFilter): void {
-    const now = this.context.currentTime;
     sides.forEach((side, output) => {
       const old = this.chains[side];
       const next = chainFor(this.context, filter);
-      next.output.gain.setValueAtTime(0, now);
-      next.output.gain.linearRampToValueAtTime(1, now + filterFade);
-      next.output.connect(this.outputs[side]);
-      old.output.gain.setValueAtTime(1, now);
-      old.output.gain.linearRampToValueAtTime(0, now + filterFade);
+      next.output.connect(this.inserts[side].input);
+      this.crossfade(old, next);
       const pitch = this.isShifting ? this.pitch[side] : undefined;
       const source: AudioNode = pitch ?? this.mixer;
       source.connect(next.input, pitch ? 0 : output);
@@ -113,7 +144,6 @@ export class AudioGraph {
         } catch {
           // It was rewired meanwhile and is no longer connected.
         }
-        old.output.disconnect();
       }, 200);
       this.chains[side] = next;
     });

@@ -9,6 +9,7 @@ import { AudioGraph, type PitchNode } from "./audioGraph";
 import { ChunkLoader, type WantedChunk } from "./chunkLoader";
 import { chunksAround } from "./chunksAround";
 import type { Order, Report } from "./messages";
+import { noInserts, type Inserts } from "./inserts";
 import { monitorFilters, type MonitorFilter } from "./monitorFilter";
 import { Sampler, type Accompaniment } from "./sampler";
 import { plainSettings, type DeckSetup, type MixerSettings } from "./settings";
@@ -24,12 +25,14 @@ export interface PlayerSettings extends MixerSettings {
   /** Semitones by which both sides are shifted. */
   semitones: number;
   monitorFilter: MonitorFilter;
+  inserts: Inserts;
 }
 
 export const plainPlayerSettings: PlayerSettings = {
   ...plainSettings,
   semitones: 0,
   monitorFilter: "everything",
+  inserts: noInserts,
 };
 
 /** Seconds of samples kept ready ahead of play: of the side that is heard, and of the other. */
@@ -126,9 +129,10 @@ export class Player {
   change(next: Partial<PlayerSettings>): void {
     const before = this.settings;
     this.settings = { ...before, ...next };
-    const { semitones: _semitones, monitorFilter, ...mixer } = next;
+    const { semitones: _semitones, monitorFilter, inserts, ...mixer } = next;
     if (Object.keys(mixer).length > 0) this.order({ kind: "settings", settings: mixer });
     if (monitorFilter !== undefined && monitorFilter !== before.monitorFilter) this.setFilter(monitorFilter);
+    if (inserts !== undefined) this.graph?.setInserts(inserts);
     if (next.arrangement !== undefined) this.graph?.setEars(next.arrangement === "ears");
     this.setShift();
     this.fetchWanted();
@@ -238,7 +242,7 @@ export class Player {
         await context.close();
         return;
       }
-      const graph = new AudioGraph(context, this.settings.monitorFilter);
+      const graph = new AudioGraph(context, this.settings.monitorFilter, this.settings.inserts);
       graph.mixer.port.onmessage = ({ data }: MessageEvent<Report>) => {
         // What was said before a seek arrived does not move the playhead back.
         const { beat } = data.seeks < this.seeks ? this.last : data;

@@ -26,7 +26,7 @@ import type { ElementRecord } from "@/core/study";
 import { useEdits, useStudy } from "../study/StudyContext";
 import { ElementDetail } from "./ElementDetail";
 import { FocusRange } from "./FocusRange";
-import { SpectrumCharts } from "../overview/SpectrumCharts";
+import { SpectrumCharts } from "../tone/SpectrumCharts";
 import type { ElementsModel } from "@/models/elements";
 
 const newElement: Omit<ElementRecord, "id"> = {
@@ -137,12 +137,7 @@ export function Elements({ model }: { model: ElementsModel | null }) {
           </SortableContext>
         </DndContext>
         {model && chosen && version && (
-          <SpectrumCharts
-            spectra={model.spectra}
-            marked={chosen}
-            versionName={`version ${version.number}`}
-            gain={model.gainToReference}
-          />
+          <SpectrumCharts spectra={model.spectra} marked={chosen} versionName={`version ${version.number}`} />
         )}
         {study.elements.length === 0 && (
           <p className="soft mt-3">No elements yet. Add the ones you want to track.</p>

@@ -16,7 +16,6 @@ import { useAnalysis, useStudy, useStudyUploads } from "../study/StudyContext";
 import { ComparedTable } from "./ComparedTable";
 import type { Finding } from "@/models/findings";
 import { overviewMatch, type OverviewModel, type SideNumbers } from "@/models/overview";
-import { SpectrumCharts } from "./SpectrumCharts";
 
 /** In one sentence: what is held against what. */
 function useSpanSentence(name: string, nothingRecreated: boolean): string {
@@ -161,13 +160,13 @@ function Compared({ model, version }: { model: OverviewModel; version: TrackReco
   const router = useRouter();
   const playback = usePlayback();
   const [open, setOpen] = useState<MixAspect | null>(null);
-  const [marked, setMarked] = useState<{ fromHz: number; toHz: number } | null>(null);
   const name = `version ${version.number}`;
   const whole = selection === null;
   const sentence = useSpanSentence(name, model.nothingRecreated);
   const choose = ({ place }: Finding) => {
     if (place.kind === "aspect") setOpen(place.aspect);
-    if (place.kind === "range") setMarked(place);
+    if (place.kind === "range")
+      router.push(addressOf("tone", { range: `${Math.round(place.fromHz)}-${Math.round(place.toHz)}` }));
     if (place.kind === "element") router.push(addressOf("elements", { element: place.elementId }));
     if (place.kind === "peak") playback.listenTo("version");
   };
@@ -192,12 +191,6 @@ function Compared({ model, version }: { model: OverviewModel; version: TrackReco
           </p>
         )}
         <ComparedTable model={model} scores={scores} open={open} onOpen={setOpen} />
-        <SpectrumCharts
-          spectra={model.spectra}
-          marked={marked}
-          versionName={name}
-          gain={model.gainToReference}
-        />
       </div>
       <aside aria-label="Match and what to do">
         <div className="answer">

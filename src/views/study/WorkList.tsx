@@ -40,6 +40,8 @@ export function WorkList() {
       {entry("sections", "Sections", score(aspects?.form))}
       <h2>Parts</h2>
       {entry("drums", "Drums", score(aspects && drumScore(aspects, study.aspectWeights)))}
+      <h2>Mix</h2>
+      {entry("tone", "Tone", score(aspects?.tone))}
       <h2>Progress</h2>
       {entry("elements", "Elements", score(elementMean))}
       {study.elements.map((element) => (

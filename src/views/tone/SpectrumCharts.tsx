@@ -1,11 +1,11 @@
 "use client";
 
-import { useEffect, useMemo, useState } from "react";
+import { useEffect, useMemo, useState, type ReactNode } from "react";
 import {
   Bar,
-  BarChart,
   CartesianGrid,
   Cell,
+  ComposedChart,
   Line,
   LineChart,
   ReferenceArea,
@@ -19,7 +19,7 @@ import { useAfterFirstPaint } from "@/components/useAfterFirstPaint";
 import { axisFrequency, fixed, frequency, nominalFrequency, signed } from "@/models/format";
 import { measureRules } from "@/core/match";
 import type { BandGap, BandsPerOctave } from "@/core/tone";
-import { spectrumCurve, type ComparedSpectra, type SpectrumPart } from "@/models/overview";
+import { spectrumCurve, type ComparedSpectra, type SpectrumPart } from "@/models/spectra";
 
 const octaves = [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000];
 const axisName = (hertz: number) => axisFrequency(hertz === 31.5 ? 32 : hertz);
@@ -27,7 +27,22 @@ const axisName = (hertz: number) => axisFrequency(hertz === 31.5 ? 32 : hertz);
 interface Point extends BandGap {
   /** Place on the logarithmic axis. */
   x: number;
+  /** What is left with the moves, and what the moves do; only where there are moves. */
+  left?: number;
+  response?: number;
 }
+
+/** What equaliser moves do to a curve. */
+export type CurveWithMoves = (
+  curve: readonly BandGap[],
+  perOctave: BandsPerOctave,
+) => { left: number[]; response: number[] };
+
+/** C of each octave, for those who think in notes. */
+const noteTicks = Array.from({ length: 9 }, (_, octave) => ({
+  x: Math.log2(440 * 2 ** (octave + 1 - 5 + 3 / 12)),
+  name: `C${octave + 1}`,
+}));
 
 function Tip({ active, payload }: { active?: boolean; payload?: readonly { payload?: Point }[] }) {
   const point = payload?.[0]?.payload;
@@ -40,6 +55,7 @@ function Tip({ active, payload }: { active?: boolean; payload?: readonly { paylo
       <div>
         {signed(point.gap)} dB{point.weight < 0.5 ? ", counts little" : ""}
       </div>
+      {point.left !== undefined && <div className="is-gain">with the moves {signed(point.left)} dB</div>}
     </div>
   );
 }
@@ -77,22 +93,31 @@ export function SpectrumCharts({
   spectra,
   marked,
   versionName,
-  gain,
+  withMoves,
+  slopes,
+  children,
 }: {
   spectra: ComparedSpectra;
   /** A range of frequencies to point out. */
   marked: { fromHz: number; toHz: number } | null;
   versionName: string;
-  gain: number;
+  withMoves?: CurveWithMoves | null;
+  slopes?: Record<"reference" | "version", number | null>;
+  /** Stands right below the gap, on the same axis. */
+  children?: ReactNode;
 }) {
   const [perOctave, setPerOctave] = useResolution();
   const [part, setPart] = useState<SpectrumPart>("whole");
   const isDrawn = useAfterFirstPaint();
-  const points = useMemo(
-    (): Point[] =>
-      spectrumCurve(spectra, part, perOctave).map((band) => ({ ...band, x: Math.log2(band.centre) })),
-    [spectra, part, perOctave],
-  );
+  const points = useMemo((): Point[] => {
+    const curve = spectrumCurve(spectra, part, perOctave);
+    const mended = withMoves?.(curve, perOctave);
+    return curve.map((band, i) => ({
+      ...band,
+      x: Math.log2(band.centre),
+      ...(mended && band.weight > 0 ? { left: mended.left[i]!, response: mended.response[i]! } : {}),
+    }));
+  }, [spectra, part, perOctave, withMoves]);
   const span: [number, number] = [Math.log2(20), Math.log2(20000)];
   const ticks = octaves.map((hertz) => Math.log2(hertz));
   const name = (x: number) => axisName(octaves[ticks.findIndex((t) => Math.abs(t - x) < 1e-6)] ?? 2 ** x);
@@ -120,7 +145,7 @@ export function SpectrumCharts({
   return (
     <section className="chart-block" aria-label="Average spectrum">
       <div className="chart-heading">
-        <h2>Average spectrum at equal loudness, dB</h2>
+        <h2>Average spectrum, dB</h2>
         <span className="choices" role="group" aria-label="Part of the stereo picture">
           {(["whole", "mid", "side"] as const).map((name) => (
             <button
@@ -135,10 +160,14 @@ export function SpectrumCharts({
           ))}
         </span>
         <span className="small-text ms-auto">
-          <span className="in-reference strong">— reference</span>
+          <span className="in-reference strong">
+            — reference{slopes ? ` ${fixed(slopes.reference)} dB/oct` : ""}
+          </span>
           {"  "}
-          <span className="in-version strong ms-2">- - {versionName}</span>
-          <span className="soft ms-2">{Math.abs(gain) >= 0.05 ? `shifted by ${signed(gain)} dB` : ""}</span>
+          <span className="in-version strong ms-2">
+            - - {versionName}
+            {slopes ? ` ${fixed(slopes.version)} dB/oct` : ""}
+          </span>
         </span>
       </div>
       <div className="chart spectrum-chart" role="img" aria-label={`Spectra of reference and ${versionName}`}>
@@ -148,6 +177,19 @@ export function SpectrumCharts({
               <CartesianGrid vertical horizontal />
               {mark}
               {axis}
+              <XAxis
+                xAxisId="notes"
+                orientation="top"
+                dataKey="x"
+                type="number"
+                domain={span}
+                ticks={noteTicks.map(({ x }) => x)}
+                tickFormatter={(x: number) => noteTicks.find((own) => Math.abs(own.x - x) < 1e-6)?.name ?? ""}
+                height={18}
+                tickLine={false}
+                axisLine={false}
+                allowDataOverflow
+              />
               <YAxis
                 width={44}
                 domain={[bottom, top]}
@@ -175,19 +217,27 @@ export function SpectrumCharts({
         )}
       </div>
       <div className="chart-heading mt-2">
-        <h2>Gap: {versionName} less reference, dB</h2>
+        <h2>Gap, dB</h2>
         <span className="d-flex gap-3">
-          <span className="small-text soft">band: ±{tolerance} dB, not heard</span>
+          {withMoves && (
+            <span className="small-text">
+              <span className="is-gain strong">— left with moves</span>
+              <span className="ms-2">··· moves</span>
+            </span>
+          )}
+          <span className="small-text soft">±{tolerance} dB is not heard</span>
           <span className="choices" role="group" aria-label="Bands an octave">
+            <span className="soft small-text">octave</span>
             {([3, 6, 12] as const).map((n) => (
               <button
                 key={n}
                 type="button"
                 className="plain-button"
                 aria-pressed={perOctave === n}
+                aria-label={`1/${n} octave`}
                 onClick={() => setPerOctave(n)}
               >
-                1/{n} octave
+                1/{n}
               </button>
             ))}
           </span>
@@ -196,7 +246,7 @@ export function SpectrumCharts({
       <div className="chart gap-chart" role="img" aria-label="Gap of the spectra">
         {isDrawn && (
           <ResponsiveContainer>
-            <BarChart data={points} margin={margin} syncId="spectrum" barCategoryGap={1}>
+            <ComposedChart data={points} margin={margin} syncId="spectrum" barCategoryGap={1}>
               <defs>
                 <pattern
                   id="version-hatch"
@@ -236,10 +286,30 @@ export function SpectrumCharts({
                   />
                 ))}
               </Bar>
-            </BarChart>
+              {withMoves && (
+                <Line
+                  dataKey="response"
+                  stroke="var(--ink)"
+                  strokeWidth={1.4}
+                  strokeDasharray="1.5 3"
+                  dot={false}
+                  isAnimationActive={false}
+                />
+              )}
+              {withMoves && (
+                <Line
+                  dataKey="left"
+                  stroke="var(--gain)"
+                  strokeWidth={2}
+                  dot={false}
+                  isAnimationActive={false}
+                />
+              )}
+            </ComposedChart>
           </ResponsiveContainer>
         )}
       </div>
+      {children}
       <details className="band-table">
         <summary>The same in numbers</summary>
         <table className="ruled small-text mt-1">
