@@ -51,6 +51,7 @@ test("from two files to a match, and what to do about it", async ({ page }) => {
   await expect
     .poll(async () => Number(await page.getByTestId("match").textContent()))
     .toBeGreaterThan(first + 0.5);
+  await page.getByRole("link", { name: /^Tone/ }).click();
   await page.getByRole("button", { name: "1/12 octave" }).click();
   await page.getByText("The same in numbers").click();
   await expect(page.getByRole("cell", { name: /matches|too (loud|quiet)/ }).first()).toBeVisible();

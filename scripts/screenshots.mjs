@@ -31,6 +31,7 @@ await picture("sections", `${base}/sections`);
 await picture("sections-dark", `${base}/sections?version=3`, "dark");
 await picture("drums", `${base}/drums`);
 await picture("drums-dark", `${base}/drums?bars=21-24`, "dark");
+await picture("tone", `${base}/tone?version=3`);
 await picture("loop", `${tram}/overview`);
 await picture("elements", `${base}/elements`);
 await picture("versions", `${base}/versions`);

@@ -30,9 +30,9 @@ const mostOf: Record<MoveType, number> = { lowCut: 1, highCut: 1, lowShelf: 1, h
 const closed: Decibels = 0.35;
 /** A move must be worth so much of what is left, and so much at least, to make the list longer. */
 const leastShare = 0.1;
-const leastWorth: Decibels = 0.08;
+const leastWorth: Decibels = 0.12;
 /** What is taken off the list again where the rest does nearly as well without it. */
-const dispensable: Decibels = 0.05;
+const dispensable: Decibels = 0.1;
 /** How many beginnings are followed at each length of the list. */
 const followed = 4;
 
@@ -77,12 +77,15 @@ type Parameter = "hz" | "gain" | "q";
 const parametersOf = (type: MoveType): readonly Parameter[] =>
   type === "peak" ? ["hz", "gain", "q"] : hasGain(type) ? ["hz", "gain"] : ["hz"];
 
+/** Narrower than this is a resonance, not a matter of tone. */
+const narrowest = 6;
+
 function stepped(move: EqualiserMove, parameter: Parameter, by: number): EqualiserMove {
   const clamp = (value: number, low: number, high: number) => min(high, max(low, value));
-  const { lowestHz, highestHz, mostGainDb, leastQ, mostQ } = moveLimits;
+  const { lowestHz, highestHz, mostGainDb, leastQ } = moveLimits;
   if (parameter === "hz") return { ...move, hz: clamp(move.hz * exp(by), lowestHz, highestHz) };
   if (parameter === "gain") return { ...move, gainDb: clamp(move.gainDb + 4 * by, -mostGainDb, mostGainDb) };
-  return { ...move, q: clamp(move.q * exp(by), leastQ, mostQ) };
+  return { ...move, q: clamp(move.q * exp(by), leastQ, narrowest) };
 }
 
 /** Rounds for each beginning that is followed, and for the best of them. */

@@ -149,6 +149,8 @@ export interface ResonanceGap {
 
 /** Peaks must stand out by so much more than on the other side. */
 const leastGap: Decibels = 2.5;
+/** What is narrower than this between its neighbours is a note that one side plays. */
+const leastWidth: Fraction = 0.3;
 
 /** Narrow peaks that stand out on one side only; the tune they play is the same and cancels out. */
 export function resonanceGaps(reference: readonly number[], version: readonly number[]): ResonanceGap[] {
@@ -159,7 +161,7 @@ export function resonanceGaps(reference: readonly number[], version: readonly nu
       if (b === 0 || b === gaps.length - 1 || size < leastGap) return [];
       const sign = Math.sign(gap);
       const [before, after] = [sign * gaps[b - 1]!, sign * gaps[b + 1]!];
-      if (size < before || size <= after) return [];
+      if (size < before || size <= after || min(before, after) < leastWidth * size) return [];
       return [{ hz: tenths(topOf([before, size, after], b)), gapDb: tenths(gap) }];
     })
     .sort((a, b) => Math.abs(b.gapDb) - Math.abs(a.gapDb))

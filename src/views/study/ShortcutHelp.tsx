@@ -15,6 +15,7 @@ const shortcuts: readonly [keys: readonly string[], what: string][] = [
   [["L"], "Loop the selection, on and off"],
   [["E"], "Equal loudness, on and off"],
   [["K"], "Click, on and off"],
+  [["M"], "In Tone: hear the version through the moves, on and off"],
   [["Home"], "Go to the start of the selection, or of the track"],
   [[",", "."], "Previous, next version"],
   [["+", "−"], "Zoom in, out"],
@@ -56,7 +57,8 @@ export function ShortcutHelp({ onClose }: { onClose(): void }) {
           keys move its start, Enter renames, S splits, J joins, H plays it. On a drum hit: left and right
           select the next, up and down change its velocity, Alt and arrow keys move it by 1 ms (5 ms with
           Shift), V changes its voice, Delete removes it; a double click beside a line, or A at the playhead,
-          adds one.
+          adds one. On a move of the equaliser: left and right change its frequency, up and down its gain, Alt
+          and up or down its width; Shift takes larger steps.
         </p>
       </Modal.Body>
       <Modal.Footer>

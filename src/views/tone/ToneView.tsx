@@ -3,13 +3,14 @@
 import { useSearchParams } from "next/navigation";
 import { useCallback, useMemo, useState } from "react";
 import { Button } from "react-bootstrap";
+import { useHotkeys } from "react-hotkeys-hook";
 import { impulseResponse, type EqualiserMove } from "@/core/equaliser";
 import { writeWav } from "@/core/formats/wav";
 import { measureRules } from "@/core/match";
 import { download } from "@/components/download";
 import { usePlayback } from "@/listening/Playback";
 import { barWords } from "@/models/coverage";
-import { curveWithMoves, movesTable, regionsInWords } from "@/models/equaliser";
+import { curveWithMoves, movesTable, regionsInWords, type RegionWords } from "@/models/equaliser";
 import { fixed, points, signed } from "@/models/format";
 import { spectrumCurve } from "@/models/spectra";
 import type { ResonanceWords, ToneModel } from "@/models/tone";
@@ -75,6 +76,7 @@ function Compared({ model }: { model: ToneModel }) {
     [spectra, tolerance],
   );
   const { worth } = moves;
+  useHotkeys("m", () => moves.setHeard(!moves.isHeard), { enabled: list.length > 0 });
   const on = list.filter(({ on: isOn }) => isOn).length;
   const where = bars ? barWords(bars) : selection ? "the selection" : "all that is recreated";
 
@@ -134,37 +136,8 @@ function Compared({ model }: { model: ToneModel }) {
               }}
             />
           )}
+          <RegionTable regions={regions} onGo={(range) => go({ range, focus: null })} />
         </SpectrumCharts>
-        <table className="ruled small-text region-table">
-          <thead>
-            <tr>
-              <th>Region</th>
-              <th className="number">Gap</th>
-              <th>In words</th>
-            </tr>
-          </thead>
-          <tbody>
-            {regions.map((own) => (
-              <tr key={own.range} className={own.isHeard ? undefined : "soft"}>
-                <td>
-                  <button
-                    type="button"
-                    className="plain-button"
-                    onClick={() => go({ range: `${own.fromHz}-${own.toHz}`, focus: null })}
-                  >
-                    {own.range}
-                  </button>
-                </td>
-                <td className="number">{signed(own.gap)} dB</td>
-                <td>
-                  {own.isHeard
-                    ? `${fixed(Math.abs(own.gap))} dB ${own.gap > 0 ? "more" : "less"} than the reference: ${own.words}`
-                    : own.words}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
       </div>
       <aside aria-label="Equaliser moves and what else to do">
         <div className="answer">
@@ -187,7 +160,7 @@ function Compared({ model }: { model: ToneModel }) {
               : "No equaliser move would bring it nearer."
             : on === 0
               ? `All moves are off; the gap is ${fixed(worth.before)} dB on average.`
-              : `${on === 1 ? "One move brings" : `${countWord(on)} moves bring`} the average gap from ${fixed(worth.before)} to ${fixed(worth.after)} dB, the score from ${points(worth.scoreBefore)} to ${points(worth.scoreAfter)}.`}
+              : `${on === 1 ? "One move brings" : `${countWord(on)} moves bring`} the average gap from ${fixed(worth.before)} to ${fixed(worth.after)} dB, the score from ${points(worth.scoreBefore)} to ${points(worth.scoreAfter)}.${model.wrongCures.length > 0 ? " Not all of it is a job for an equaliser." : ""}`}
         </p>
         {list.length > 0 && (
           <Button
@@ -267,6 +240,42 @@ function Compared({ model }: { model: ToneModel }) {
         )}
       </aside>
     </div>
+  );
+}
+
+/** The gap region by region, in the words of the trade. */
+function RegionTable({ regions, onGo }: { regions: readonly RegionWords[]; onGo(range: string): void }) {
+  return (
+    <table className="ruled small-text region-table">
+      <thead>
+        <tr>
+          <th>Region</th>
+          <th className="number">Gap</th>
+          <th>In words</th>
+        </tr>
+      </thead>
+      <tbody>
+        {regions.map((own) => (
+          <tr key={own.range} className={own.isHeard ? undefined : "soft"}>
+            <td>
+              <button
+                type="button"
+                className="plain-button"
+                onClick={() => onGo(`${own.fromHz}-${own.toHz}`)}
+              >
+                {own.range}
+              </button>
+            </td>
+            <td className="number">{signed(own.gap)} dB</td>
+            <td>
+              {own.isHeard
+                ? `${fixed(Math.abs(own.gap))} dB ${own.gap > 0 ? "more" : "less"} than the reference: ${own.words}`
+                : own.words}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }
 
