@@ -1,7 +1,8 @@
 /** What the Tone view shows: both spectra, resonances, and where no filter helps. */
-import type { WrongCure } from "@/core/equaliser";
+import { filterMovements, type BrightBar, type FilterMovement, type WrongCure } from "@/core/equaliser";
+import type { BarRange } from "@/core/grid/grid";
 import type { TrackMeasures } from "@/core/match";
-import { itemPlan, type StudyResults } from "@/core/study";
+import { coverageOf, itemPlan, type StudyResults } from "@/core/study";
 import { resonanceGaps, spectralSlope, wholeOf, type Resonance, type Spectrum } from "@/core/tone";
 import { fixed, frequency, nominalFrequency, signed } from "./format";
 import { comparedSpectra, partsOf, type ComparedSpectra } from "./spectra";
@@ -20,6 +21,13 @@ export interface WrongCureWords {
   detail: string;
   fromHz: number;
   toHz: number;
+}
+
+/** A passage of the reference's bars that opens or closes on one side only. */
+export interface MovementWords {
+  bars: BarRange;
+  title: string;
+  detail: string;
 }
 
 /** A narrow peak and whose it is. */
@@ -43,6 +51,8 @@ export interface ToneModel {
   /** Of the version's file: what its filters are worked out for. */
   sampleRate: number;
   wrongCures: WrongCureWords[];
+  /** Where one side opens or closes over bars and the other does not. */
+  movements: MovementWords[];
   resonances: ResonanceWords[];
 }
 
@@ -128,6 +138,36 @@ function resonanceWords(
   return [...only, ...both];
 }
 
+/** Bars that answer each other with the brightness of both sides; none where one side has no bars. */
+function brightBars(results: StudyResults, versionId: string): BrightBar[] {
+  const { study, plans, alignments } = results;
+  const version = study.versions.find(({ id }) => id === versionId);
+  const formOf = (id: string | undefined) => (id === undefined ? null : plans.get(id)?.value.form);
+  const [ours, theirs] = [formOf(study.reference?.id), formOf(versionId)];
+  if (!version || !ours || !theirs) return [];
+  const at = ({ bars }: typeof ours, bar: number) => bars.brightness[bar - bars.firstBar];
+  return coverageOf(version, alignments.get(versionId)?.value.alignment)
+    .flatMap(({ referenceFirst, versionFirst, bars }) =>
+      Array.from({ length: bars }, (_, i) => {
+        const reference = at(ours, referenceFirst + i);
+        const own = at(theirs, versionFirst + i);
+        return reference && own ? [{ bar: referenceFirst + i, reference, version: own }] : [];
+      }).flat(),
+    )
+    .sort((a, b) => a.bar - b.bar);
+}
+
+function movementWords({ firstBar, lastBar, side, octaves, otherOctaves }: FilterMovement): MovementWords {
+  const who = side === "version" ? "yours" : "the reference";
+  const opens = octaves > 0 ? "opens" : "closes";
+  const still = Math.abs(otherOctaves) < 0.25;
+  return {
+    bars: { first: firstBar, last: lastBar },
+    title: `Bars ${firstBar}–${lastBar}: only ${who} ${opens}`,
+    detail: `Its brightness ${octaves > 0 ? "rises" : "falls"} by ${fixed(Math.abs(octaves))} octaves, ${still ? "the other side's stays" : `the other side's changes by ${signed(otherOctaves)}`}. Automate a filter there.`,
+  };
+}
+
 export function toneModel(
   results: StudyResults,
   compared: {
@@ -183,6 +223,7 @@ export function toneModel(
       .map((own) => wrongCureWords(own, sectionName))
       .filter((own) => own !== null)
       .slice(0, 4),
+    movements: filterMovements(brightBars(results, version.id)).map(movementWords),
     resonances: resonanceWords(analysisOf(reference).narrowPeaks, analysisOf(version).narrowPeaks),
   };
 }

@@ -3,3 +3,4 @@ export * from "./filters";
 export * from "./fitMoves";
 export * from "./wrongCure";
 export * from "./keptMoves";
+export * from "./filterMovement";

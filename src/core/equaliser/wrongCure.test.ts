@@ -25,7 +25,11 @@ function music({ hum, hats }: { hum: (bar: number) => number; hats: (bar: number
     const sinceHat = time % 0.25;
     let tone = 0;
     for (let k = 1; k <= 12; k++) tone += Math.sin(2 * Math.PI * 110 * k * time) / k;
-    return 0.05 * hum(bar) * tone * Math.exp(-4 * (time % 0.5)) + 0.1 * hats(bar) * noise * Math.exp(-sinceHat * 60) + 1e-4 * noise;
+    return (
+      0.05 * hum(bar) * tone * Math.exp(-4 * (time % 0.5)) +
+      0.1 * hats(bar) * noise * Math.exp(-sinceHat * 60) +
+      1e-4 * noise
+    );
   });
 }
 const plain = () => 1;

@@ -17,6 +17,7 @@ import type { ResonanceWords, ToneModel } from "@/models/tone";
 import { useStudy } from "../study/StudyContext";
 import { MoveList } from "./MoveList";
 import { MoveSpans } from "./MoveSpans";
+import { Spectrogram } from "./Spectrogram";
 import { SpectrumCharts, type CurveWithMoves } from "./SpectrumCharts";
 import { useMoves, type Moves } from "./useMoves";
 
@@ -54,7 +55,7 @@ export function ToneView({ model }: { model: ToneModel | null }) {
 }
 
 function Compared({ model }: { model: ToneModel }) {
-  const { study, version, bars, selection, scoresBefore, go } = useStudy();
+  const { study, version, aligned, bars, selection, scoresBefore, go, selectBars } = useStudy();
   const asked = useSearchParams();
   const [chosen, setChosen] = useState<number | null>(null);
   const moves = useMoves(model);
@@ -138,6 +139,15 @@ function Compared({ model }: { model: ToneModel }) {
           )}
           <RegionTable regions={regions} onGo={(range) => go({ range, focus: null })} />
         </SpectrumCharts>
+        {aligned && study.reference && (
+          <Spectrogram
+            hashes={{ reference: study.reference.file.hash, version: version!.file.hash }}
+            aligned={aligned}
+            bars={bars}
+            shift={model.gain}
+            onBars={selectBars}
+          />
+        )}
       </div>
       <aside aria-label="Equaliser moves and what else to do">
         <div className="answer">
@@ -222,6 +232,25 @@ function Compared({ model }: { model: ToneModel }) {
                     }
                   >
                     <span className="strong">{own.title}</span>
+                  </button>
+                  <p className="small-text soft m-0">{own.detail}</p>
+                </li>
+              ))}
+            </ul>
+          </section>
+        )}
+        {model.movements.length > 0 && (
+          <section aria-label="Filter movement">
+            <h2>Filter movement</h2>
+            <ul className="plain-list">
+              {model.movements.map((own) => (
+                <li key={own.title}>
+                  <button
+                    type="button"
+                    className="plain-button text-start strong"
+                    onClick={() => selectBars(own.bars)}
+                  >
+                    {own.title}
                   </button>
                   <p className="small-text soft m-0">{own.detail}</p>
                 </li>
