@@ -134,7 +134,7 @@ describe("the model of the Tone view", () => {
         ],
       },
     });
-    const [sections, strokes, ...others] = modelOf({ ...results, comparisons }).wrongCures;
+    const [strokes, sections, ...others] = modelOf({ ...results, comparisons }).wrongCures;
     const names = results.plans
       .get(results.study.reference!.id)!
       .value.form!.sections.map(({ name }) => name);

@@ -69,6 +69,10 @@ const capital = (words: string) => words.charAt(0).toUpperCase() + words.slice(1
 /** Differences smaller than this are not worth a line. */
 const leastSpread = 1.5;
 
+/** How far from what a filter can do, dB; strokes that differ come first. */
+const sizeOf = ({ kind, spreadDb, most, least }: WrongCure): number =>
+  kind === "strokes" ? 100 : most && least ? most.gapDb - least.gapDb : spreadDb;
+
 function wrongCureWords(
   { fromHz, toHz, kind, spreadDb, most, least, likeness }: WrongCure,
   sectionName: (section: number) => string,
@@ -79,7 +83,7 @@ function wrongCureWords(
     if (most.gapDb - least.gapDb < leastSpread) return null;
     return {
       key,
-      title: `${range}: the gap changes with the section`,
+      title: `${range} changes with the section`,
       detail: `${capital(sectionName(most.section))} ${signed(most.gapDb)} dB, ${sectionName(least.section)} ${signed(least.gapDb)} dB against the average gap. Change a level or the arrangement there.`,
       fromHz,
       toHz,
@@ -89,7 +93,7 @@ function wrongCureWords(
     if (spreadDb < leastSpread) return null;
     return {
       key,
-      title: `${range}: the gap changes from bar to bar`,
+      title: `${range} changes from bar to bar`,
       detail: `By ${fixed(spreadDb)} dB on average. A part plays at another level, or another part plays: look there first.`,
       fromHz,
       toHz,
@@ -164,7 +168,7 @@ function movementWords({ firstBar, lastBar, side, octaves, otherOctaves }: Filte
   return {
     bars: { first: firstBar, last: lastBar },
     title: `Bars ${firstBar}–${lastBar}: only ${who} ${opens}`,
-    detail: `Its brightness ${octaves > 0 ? "rises" : "falls"} by ${fixed(Math.abs(octaves))} octaves, ${still ? "the other side's stays" : `the other side's changes by ${signed(otherOctaves)}`}. Automate a filter there.`,
+    detail: `Its brightness ${octaves > 0 ? "rises" : "falls"} by ${fixed(Math.abs(octaves))} octaves, ${still ? "the other side's stays" : `the other side's changes by ${signed(otherOctaves)}`}. A filter that moves, or a part that fades.`,
   };
 }
 
@@ -219,10 +223,11 @@ export function toneModel(
     },
     stems,
     sampleRate: compared.version.file.sampleRate,
-    wrongCures: (comparisons.get(version.id)?.value.wrongCures ?? [])
+    wrongCures: [...(comparisons.get(version.id)?.value.wrongCures ?? [])]
+      .sort((a, b) => sizeOf(b) - sizeOf(a))
       .map((own) => wrongCureWords(own, sectionName))
       .filter((own) => own !== null)
-      .slice(0, 4),
+      .slice(0, 3),
     movements: filterMovements(brightBars(results, version.id)).map(movementWords),
     resonances: resonanceWords(analysisOf(reference).narrowPeaks, analysisOf(version).narrowPeaks),
   };

@@ -28,7 +28,9 @@ const longest = 16;
 const leastOctaves = 0.5;
 const leastApart = 0.4;
 /** How much of the change must lie on a straight line. */
-const leastStraight = 0.75;
+const leastStraight = 0.8;
+/** Share of the change that may come with one bar: more is a cut or an entry, not a movement. */
+const mostAtOnce = 0.6;
 
 /** Change over some values along their straight line, and how well they follow it (r²). */
 function trend(values: readonly number[]): { change: number; straight: number } {
@@ -44,7 +46,11 @@ function trend(values: readonly number[]): { change: number; straight: number } 
     whole += (value - mean) ** 2;
   });
   const slope = products / squares;
-  return { change: slope * (n - 1), straight: whole > 1e-9 ? (slope * products) / whole : 0 };
+  const change = slope * (n - 1);
+  let jump = 0;
+  for (let i = 1; i < n; i++) jump = max(jump, abs(values[i]! - values[i - 1]!));
+  const isGradual = jump <= mostAtOnce * abs(change);
+  return { change, straight: whole > 1e-9 && isGradual ? (slope * products) / whole : 0 };
 }
 
 /** Movements that one side makes alone, in order; each bar belongs to one of them at most. */
