@@ -26,4 +26,6 @@ export const hertzRange = z.number().min(0).max(limits.highestSampleRate);
 export const decibelRange = z.number().min(-500).max(200);
 /** Power of a band relative to full scale. */
 export const powerRange = z.number().min(0).max(1e12);
+/** What two signals have in common in a band, relative to full scale. */
+export const crossPowerRange = z.number().min(-1e12).max(1e12);
 export const countRange = z.number().int().min(0).max(1e9);

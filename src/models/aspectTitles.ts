@@ -12,4 +12,5 @@ export const aspectTitles: Record<MixAspect, string> = {
   loudness: "Loudness",
   dynamics: "Dynamics",
   tone: "Tone",
+  width: "Width",
 };

@@ -24,6 +24,7 @@ const measures = (
     spectrum: {
       mid: Float32Array.from({ length: 124 }, (_, b) => (changes.powers ?? (() => 0.001))(b)),
       side: new Float32Array(124),
+      cross: new Float32Array(124),
     },
   };
 };

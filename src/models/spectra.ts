@@ -1,6 +1,6 @@
 /** The average spectra of both sides and their gap, as pages are sent and show them. */
 import type { TrackMeasures } from "@/core/match";
-import { gapCurve, wholeOf, type BandGap, type BandsPerOctave, type Spectrum } from "@/core/tone";
+import { gapCurve, type BandGap, type BandsPerOctave } from "@/core/tone";
 
 /** Which part of the stereo picture a spectrum is of. */
 export type SpectrumPart = "whole" | "mid" | "side";
@@ -18,8 +18,8 @@ export interface ComparedSpectra {
 
 /** Six digits are far finer than a curve can show. */
 const sent = (powers: ArrayLike<number>) => Array.from(powers, (power) => Number(power.toPrecision(6)));
-export const partsOf = (spectrum: Spectrum) => ({
-  whole: sent(wholeOf(spectrum)),
+export const partsOf = (spectrum: Record<"mid" | "side", ArrayLike<number>>) => ({
+  whole: sent(Array.from(spectrum.mid, (power, b) => power + spectrum.side[b]!)),
   mid: sent(spectrum.mid),
   side: sent(spectrum.side),
 });

@@ -3,7 +3,7 @@ import { filterMovements, type BrightBar, type FilterMovement, type WrongCure } 
 import type { BarRange } from "@/core/grid/grid";
 import type { TrackMeasures } from "@/core/match";
 import { coverageOf, itemPlan, type StudyResults } from "@/core/study";
-import { resonanceGaps, spectralSlope, wholeOf, type Resonance, type Spectrum } from "@/core/tone";
+import { resonanceGaps, spectralSlope, wholeOf, type Resonance } from "@/core/tone";
 import { fixed, frequency, nominalFrequency, signed } from "./format";
 import { comparedSpectra, partsOf, type ComparedSpectra } from "./spectra";
 
@@ -203,8 +203,8 @@ export function toneModel(
         elementId: element.id,
         name: element.name,
         spectra: {
-          reference: partsOf(asSpectrum(ours.spectrum)),
-          version: partsOf(asSpectrum(theirs.spectrum)),
+          reference: partsOf(ours.spectrum),
+          version: partsOf(theirs.spectrum),
           shift: lufs[0] !== null && lufs[1] !== null ? lufs[0] - lufs[1] : 0,
         },
       },
@@ -232,8 +232,3 @@ export function toneModel(
     resonances: resonanceWords(analysisOf(reference).narrowPeaks, analysisOf(version).narrowPeaks),
   };
 }
-
-const asSpectrum = ({ mid, side }: { mid: readonly number[]; side: readonly number[] }): Spectrum => ({
-  mid: Float32Array.from(mid),
-  side: Float32Array.from(side),
-});

@@ -48,7 +48,7 @@ export const curveRegistry = {
     () => levelStepsPerSecond,
     ({ levels }) => levels.truePeaks,
   ),
-  /** Power per twelfth-octave band of mid and of side: `frames × twelfthCount`. */
+  /** Power per twelfth-octave band of mid and of side, and what they have in common: `frames × twelfthCount`. */
   bandsMid: float32(
     ({ bands }) => 1 / bands.hopSeconds,
     ({ bands }) => bands.mid,
@@ -56,6 +56,10 @@ export const curveRegistry = {
   bandsSide: float32(
     ({ bands }) => 1 / bands.hopSeconds,
     ({ bands }) => bands.side,
+  ),
+  bandsCross: float32(
+    ({ bands }) => 1 / bands.hopSeconds,
+    ({ bands }) => bands.cross,
   ),
   /** Onset strength of each range. */
   ...onsetCurves,
@@ -93,6 +97,7 @@ export const spanCurveNames: readonly CurveName[] = [
   "truePeaks",
   "bandsMid",
   "bandsSide",
+  "bandsCross",
 ];
 
 /** The inverse of the registry for what spans are measured from. */
@@ -107,6 +112,7 @@ export function spanCurvesFrom(
     durationSeconds,
     mid: mid.data,
     side: curve("bandsSide").data,
+    cross: curve("bandsCross").data,
   };
   return {
     levels: {

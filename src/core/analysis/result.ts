@@ -8,6 +8,7 @@ import {
   hertzRange,
   lengthRange,
   powerRange,
+  crossPowerRange,
 } from "../ranges";
 import { drumEstimateSchema } from "../drums/hits";
 import type { OnsetStrength } from "../grid/onset";
@@ -15,7 +16,7 @@ import { gridEstimateSchema } from "../grid/gridEstimate";
 import { tempoEstimateSchema } from "../grid/tempoEstimate";
 import { trackPlanSchema } from "../plan/trackPlan";
 import type { PitchSalience } from "../harmony/pitchSalience";
-import type { LevelCurves } from "../loudness";
+import { mostClippedPlaces, type LevelCurves } from "../loudness";
 import { fineBandCount } from "../tone/resonances";
 import { twelfthCount, type FractionalOctaveSpectrogram } from "../tone";
 
@@ -24,6 +25,7 @@ export const analysisVersion = 12;
 
 const level = decibelRange.nullable();
 const powers = z.array(powerRange).length(twelfthCount);
+const crossPowers = z.array(crossPowerRange).length(twelfthCount);
 
 export const loudnessSchema = z.object({
   integratedLufs: level,
@@ -57,9 +59,11 @@ export const trackAnalysisSchema = z.object({
   drums: drumEstimateSchema,
   loudness: loudnessSchema,
   clippedRuns: countRange,
+  /** Where they begin, the first of them; seconds. */
+  clippedAt: z.array(lengthRange).max(mostClippedPlaces),
   dcOffsets: z.array(z.number().min(-1000).max(1000)).max(2),
   /** Average power per twelfth-octave band of mid and side over the whole file. */
-  spectrum: z.object({ mid: powers, side: powers }),
+  spectrum: z.object({ mid: powers, side: powers, cross: crossPowers }),
   /** Slope of the average spectrum, dB per octave of power density. */
   slopeDbPerOctave: level,
   /** Narrow peaks of the spectrum that stay: `excess` per fine band, and the resonances among them. */

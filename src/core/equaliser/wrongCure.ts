@@ -21,7 +21,7 @@ export interface AnsweringSpan {
 }
 
 export interface ToneSide {
-  bands: Pick<FractionalOctaveSpectrogram, "hopSeconds" | "frames" | "durationSeconds" | "mid" | "side">;
+  bands: FractionalOctaveSpectrogram;
   onsets: OnsetRanges;
 }
 

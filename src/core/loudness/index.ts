@@ -20,7 +20,7 @@ import { kWeightedStepsPerSecond, levelStepsPerSecond, sweepLevels, type LevelSw
 import { truePeaks } from "./truePeak";
 
 export * from "./measures";
-export { kWeightedStepsPerSecond, levelStepsPerSecond, sweepLevels } from "./sweep";
+export { kWeightedStepsPerSecond, levelStepsPerSecond, mostClippedPlaces, sweepLevels } from "./sweep";
 export { truePeaks } from "./truePeak";
 
 /** Level curves of a whole file; see `LevelSweep` for the shapes. */

@@ -1,4 +1,5 @@
 import { lengthOf, type Signal } from "../audio/signal";
+import type { Seconds } from "../units";
 import { channelWeight, kWeighting } from "./kWeighting";
 
 const { floor, round } = Math;
@@ -21,6 +22,8 @@ export interface LevelSweep {
   samplePeak: number;
   /** Runs of at least three neighbouring samples of one channel at full scale. */
   clippedRuns: number;
+  /** Where the first `mostClippedPlaces` of them begin, in order, seconds. */
+  clippedAt: Seconds[];
   /** Mean of each channel, full scale = 1. */
   dcOffsets: number[];
 }
@@ -29,13 +32,17 @@ export interface LevelSweep {
 const fullScale = 32766 / 32768;
 const shortestClippedRun = 3;
 
-function runsAtFullScale(samples: Float32Array): number {
+/** Places that are kept of all clipped runs. */
+export const mostClippedPlaces = 500;
+
+/** Counts runs at full scale and adds where they begin, in samples, to `places` as long as there is room. */
+function runsAtFullScale(samples: Float32Array, places: number[]): number {
   let runs = 0;
   let run = 0;
   for (let i = 0; i < samples.length; i++) {
     const x = samples[i]!;
     if (x >= fullScale || -x >= fullScale) {
-      if (++run === shortestClippedRun) runs++;
+      if (++run === shortestClippedRun && runs++ < mostClippedPlaces) places.push(i + 1 - shortestClippedRun);
     } else run = 0;
   }
   return runs;
@@ -53,6 +60,7 @@ export function sweepLevels(signal: Signal): LevelSweep {
   const dcOffsets: number[] = [];
   let samplePeak = 0;
   let clippedRuns = 0;
+  const clipped: number[] = [];
 
   channels.forEach((samples, c) => {
     const weight = channelWeight(layout[c]!);
@@ -94,7 +102,7 @@ export function sweepLevels(signal: Signal): LevelSweep {
       }
     }
     if (peak > samplePeak) samplePeak = peak;
-    if (peak >= fullScale) clippedRuns += runsAtFullScale(samples);
+    if (peak >= fullScale) clippedRuns += runsAtFullScale(samples, clipped);
     dcOffsets.push(length > 0 ? sum / length : 0);
   });
 
@@ -103,6 +111,10 @@ export function sweepLevels(signal: Signal): LevelSweep {
     meanSquares: Float32Array.from(meanSquares),
     samplePeak,
     clippedRuns,
+    clippedAt: clipped
+      .sort((a, b) => a - b)
+      .slice(0, mostClippedPlaces)
+      .map((sample) => sample / sampleRate),
     dcOffsets,
   };
 }

@@ -1,5 +1,6 @@
 import type { IntendedDifference } from "../drums/compareDrums";
 import type { LoudnessMeasures } from "../loudness";
+import { rootMeanSquareWidthGap } from "../stereo";
 import { gapCurve, rootMeanSquareGap, shareOfBands, wholeOf, type Spectrum } from "../tone";
 import {
   powerToDecibels,
@@ -266,6 +267,7 @@ export function compareMixes(
           : rootMeanSquareGap(curve),
       ),
     ],
+    width: [measured("width", null, null, rootMeanSquareWidthGap(reference.spectrum, version.spectrum))],
   };
   const aspects = mixAspects.map((name) => aspectOf(name, weights[name], measures[name]));
   return { match: weightedMean(aspects), aspects, gainToReference: gain };

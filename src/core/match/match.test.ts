@@ -195,7 +195,7 @@ describe("comparing mixes", () => {
       a.measures.forEach((measure, i) => {
         const other = b.measures[i]!;
         // A distance and a share in common have no direction.
-        const distances = ["tone", "hitTiming", "accents"];
+        const distances = ["tone", "width", "hitTiming", "accents"];
         const hasSign = !distances.includes(measure.name) && !measureRules[measure.name].isShare;
         if (hasSign) expect(measure.gap).toBeCloseTo(-other.gap!, 9);
       });

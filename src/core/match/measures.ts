@@ -16,6 +16,7 @@ export const mixAspects = [
   "loudness",
   "dynamics",
   "tone",
+  "width",
 ] as const;
 export type MixAspect = (typeof mixAspects)[number];
 
@@ -36,6 +37,7 @@ export type MeasureName =
   | "loudnessRange"
   | "peakToLoudness"
   | "tone"
+  | "width"
   | "elementLevel"
   | "elementTone";
 
@@ -140,6 +142,14 @@ export const measureRules: Record<MeasureName, MeasureRule> = {
     halving: 3,
     reason: "1 dB on average over the bands is heard only side by side; 3 dB is another sound altogether.",
   },
+  width: {
+    title: "Stereo width",
+    unit: "dB",
+    justNoticeable: 1.5,
+    halving: 5,
+    reason:
+      "Side against mid per octave from 125 Hz up; 1.5 dB on average is lost in a room, 5 dB is the step from narrow to wide. Set by ear, no source.",
+  },
   elementLevel: {
     title: "Level in the focus",
     unit: "dB",
@@ -168,6 +178,7 @@ export const defaultAspectWeights: Record<MixAspect, number> = {
   loudness: 1,
   dynamics: 1,
   tone: 3,
+  width: 1,
 };
 
 /** Weight of a new element in a version's match. */

@@ -94,8 +94,7 @@ function profileOf(plan: readonly (readonly [Material, number])[], wobble = 0.5)
   };
 }
 
-const startsOf = (profile: BarProfile) =>
-  bestPhasedDivision(boundaryModel, profile, 0, profile.count);
+const startsOf = (profile: BarProfile) => bestPhasedDivision(boundaryModel, profile, 0, profile.count);
 
 describe("sections of bars that are known", () => {
   const song = [

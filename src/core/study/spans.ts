@@ -89,6 +89,7 @@ export const measuresOfWhole = (
   spectrum: {
     mid: Float32Array.from(analysis.spectrum.mid),
     side: Float32Array.from(analysis.spectrum.side),
+    cross: Float32Array.from(analysis.spectrum.cross),
   },
 });
 

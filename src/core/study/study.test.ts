@@ -49,10 +49,12 @@ const analysis = (
       measuredSeconds: 90,
     },
     clippedRuns: 0,
+    clippedAt: [],
     dcOffsets: [0, 0],
     spectrum: {
       mid: Array.from({ length: 124 }, (_, b) => (changes.powers ?? (() => 0.001))(b)),
       side: new Array<number>(124).fill(0),
+      cross: new Array<number>(124).fill(0),
     },
     slopeDbPerOctave: -3,
     narrowPeaks: { excess: new Array<number>(fineBandCount).fill(0), resonances: [] },

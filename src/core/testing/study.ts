@@ -163,10 +163,12 @@ export function madeUpAnalysis({
       measuredSeconds: durationSeconds,
     },
     clippedRuns: 0,
+    clippedAt: [],
     dcOffsets: [0, 0],
     spectrum: {
       mid: Array.from({ length: twelfthCount }, (_, band) => 1e-3 * tone(band)),
       side: Array.from({ length: twelfthCount }, () => 1e-5),
+      cross: new Array<number>(twelfthCount).fill(0),
     },
     slopeDbPerOctave: -3,
     narrowPeaks: { excess: new Array<number>(fineBandCount).fill(0), resonances: [] },

@@ -31,6 +31,7 @@ export function fractionalOctaveSpectrogram(
   const frames = ceil(left.length / hop) + 1;
   const mid = new Float32Array(frames * twelfthCount);
   const side = new Float32Array(frames * twelfthCount);
+  const cross = new Float32Array(frames * twelfthCount);
   const window = hannWindow(size);
   let windowPower = 0;
   for (let i = 0; i < size; i++) windowPower += window[i]! ** 2;
@@ -80,6 +81,7 @@ export function fractionalOctaveSpectrogram(
     for (let b = 0; b < twelfthCount; b++) {
       let midPower = 0;
       let sidePower = 0;
+      let crossPower = 0;
       let bin = firstBins[b]!;
       for (let s = shareStarts[b]!; s < shareStarts[b + 1]!; s++, bin++) {
         const re = spectrum[2 * bin]!;
@@ -99,13 +101,22 @@ export function fractionalOctaveSpectrogram(
           powers[bin] = power;
           midPower += shareOf[s]! * power;
           sidePower += shareOf[s]! * (sr * sr + si * si);
+          crossPower += shareOf[s]! * (mr * sr + mi * si);
         }
       }
       mid[row + b] = midPower * scale;
       side[row + b] = sidePower * scale;
+      cross[row + b] = crossPower * scale;
     }
     onFrame?.(powers);
     if (onProgress && frame % 64 === 0) onProgress(frame / frames);
   }
-  return { hopSeconds: hop / sampleRate, frames, durationSeconds: left.length / sampleRate, mid, side };
+  return {
+    hopSeconds: hop / sampleRate,
+    frames,
+    durationSeconds: left.length / sampleRate,
+    mid,
+    side,
+    cross,
+  };
 }

@@ -17,12 +17,16 @@ export interface FractionalOctaveSpectrogram {
   mid: Float32Array;
   /** The same for the side signal; all 0 in mono. */
   side: Float32Array;
+  /** Real part of mid times conjugate side: half of what left has more than right, ±; all 0 in mono. */
+  cross: Float32Array;
 }
 
 /** Mean powers per twelfth-octave band, length `twelfthCount`; mid + side is the whole. */
 export interface Spectrum {
   mid: Float32Array;
   side: Float32Array;
+  /** Real part of mid times conjugate side; left is mid + side + 2 cross, right mid + side − 2 cross. */
+  cross: Float32Array;
 }
 
 /** Share 0–1 of a Hann window's power that lies before a place in it, −1 … 1. */
@@ -40,6 +44,7 @@ export function averageSpectrum(
 ): Spectrum {
   const mid = new Float64Array(twelfthCount);
   const side = new Float64Array(twelfthCount);
+  const cross = new Float64Array(twelfthCount);
   let count = 0;
   for (const { from, to } of spans ?? [{ from: 0, to: Infinity }]) {
     const first = max(0, min(map.frames - 1, ceil(from / map.hopSeconds)));
@@ -53,12 +58,13 @@ export function averageSpectrum(
       for (let b = 0; b < twelfthCount; b++) {
         mid[b]! += map.mid[row + b]!;
         side[b]! += map.side[row + b]!;
+        cross[b]! += map.cross[row + b]!;
       }
     }
   }
   count = max(0.1, count);
   const mean = (sums: Float64Array) => Float32Array.from(sums, (sum) => sum / count);
-  return { mid: mean(mid), side: mean(side) };
+  return { mid: mean(mid), side: mean(side), cross: mean(cross) };
 }
 
 /** Powers of mid and side together, length `twelfthCount`. */

@@ -6,7 +6,7 @@ import { loudnessSchema } from "@/core/analysis/result";
 import { storedComparisonSchema, type StoredAlignment, type StoredComparison } from "@/core/study";
 import { coverageSpanSchema } from "@/core/study/document";
 import { trackPlanSchema, type TrackPlan } from "@/core/plan";
-import { bpmRange, fractionRange, mostBeats, powerRange } from "@/core/ranges";
+import { bpmRange, crossPowerRange, fractionRange, mostBeats, powerRange } from "@/core/ranges";
 import { twelfthCount } from "@/core/tone";
 import type { Database } from "./database";
 import { alignments, comparisons, plans } from "./schema";
@@ -16,10 +16,15 @@ const powers = z
   .length(twelfthCount)
   .transform((list) => Float32Array.from(list));
 
+const crossPowers = z
+  .array(crossPowerRange)
+  .length(twelfthCount)
+  .transform((list) => Float32Array.from(list));
+
 const measuresSchema = z.object({
   bpm: bpmRange.nullable(),
   loudness: loudnessSchema,
-  spectrum: z.object({ mid: powers, side: powers }),
+  spectrum: z.object({ mid: powers, side: powers, cross: crossPowers }),
 });
 
 const alignmentSchema = z.object({
@@ -45,7 +50,12 @@ const storedAlignment = ({ alignment, measures }: StoredAlignment) => ({
   measures: Object.fromEntries(
     Object.entries(measures).map(([side, own]) => [
       side,
-      { ...own, spectrum: { mid: Array.from(own.spectrum.mid), side: Array.from(own.spectrum.side) } },
+      {
+        ...own,
+        spectrum: Object.fromEntries(
+          Object.entries(own.spectrum).map(([name, list]) => [name, Array.from(list)]),
+        ),
+      },
     ]),
   ),
 });

@@ -24,6 +24,7 @@ const shortTitles: Partial<Record<ComparedMeasure["name"], string>> = {
   loudnessRange: "loudness range",
   peakToLoudness: "peak to loudness",
   tone: "slope, average gap",
+  width: "side to mid, average gap",
 };
 
 const valueUnit: Record<ComparedMeasure["name"], string> = {
@@ -39,6 +40,7 @@ const valueUnit: Record<ComparedMeasure["name"], string> = {
   loudnessRange: "LU",
   peakToLoudness: "LU",
   tone: "dB",
+  width: "dB",
   elementLevel: "dB",
   elementTone: "dB",
 };
@@ -56,7 +58,12 @@ function value(measure: ComparedMeasure, side: "reference" | "version", model: O
     return key ? keyName(key) : "–";
   }
   // What both have in common belongs to neither side.
-  if (measureRules[measure.name].isShare || measure.name === "hitTiming" || measure.name === "accents")
+  if (
+    measureRules[measure.name].isShare ||
+    measure.name === "hitTiming" ||
+    measure.name === "accents" ||
+    measure.name === "width"
+  )
     return "";
   return `${fixed(measure[side], measure.name === "tempo" ? 2 : 1)} ${valueUnit[measure.name]}`;
 }
@@ -66,7 +73,10 @@ function gap(measure: ComparedMeasure): string {
   if (measure.gap === null) return "–";
   if (measure.name === "transposition") return `${signed(measure.gap, 0)} semitones`;
   if (measureRules[measure.name].isShare) return `${signed(measure.gap, 0)} %`;
-  return measure.name === "tone" || measure.name === "hitTiming" || measure.name === "accents"
+  return measure.name === "tone" ||
+    measure.name === "width" ||
+    measure.name === "hitTiming" ||
+    measure.name === "accents"
     ? `${fixed(measure.gap)} ${unit}`
     : `${signed(measure.gap, unit === "%" ? 2 : 1)} ${unit}`;
 }

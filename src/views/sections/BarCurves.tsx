@@ -1,10 +1,8 @@
 "use client";
 
 import { useState } from "react";
-import { percentAt, pointedAt, stretchOn, type Axis } from "@/components/timeline/axis";
-import { Playhead } from "@/components/timeline/Playhead";
-import { useRangeDrag } from "@/components/timeline/useRangeDrag";
-import { usePlayback } from "@/listening/Playback";
+import { percentAt, type Axis } from "@/components/timeline/axis";
+import { MirrorBars, MirrorPicture } from "@/components/timeline/MirrorPicture";
 import { fixed } from "@/models/format";
 import type { BarRange } from "@/core/grid/grid";
 import type { CoverageSpan } from "@/core/align/coverage";
@@ -14,7 +12,6 @@ import { MomentGlyph } from "./MomentGlyph";
 import { answeringBars, barMeasures, momentWords, type BarMeasure, type Moment } from "@/models/sections";
 
 const height = 92;
-const half = height / 2;
 
 /** One measure of every bar on the mirror line: the reference's upwards, what answers it downwards. */
 export function BarCurves({
@@ -38,19 +35,7 @@ export function BarCurves({
   selected: BarRange | null;
   onBars(bars: BarRange): void;
 }) {
-  const playback = usePlayback();
   const axis: Axis = { from: bars.first, to: bars.last + 1 };
-  const barAt = (at: number) => Math.min(bars.last, Math.floor(at));
-  const { dragged, handlers } = useRangeDrag(
-    axis,
-    selected && { from: selected.first, to: selected.last + 0.999 },
-    {
-      onPoint: (at) => playback.seek(startOfBar(barAt(at))),
-      onRange: ({ from, to }) => onBars({ first: barAt(from), last: barAt(to) }),
-    },
-  );
-  const marked = dragged ? { first: barAt(dragged.from), last: barAt(dragged.to) } : selected;
-  const frame = marked && stretchOn(axis, marked.first, marked.last + 1);
   const [measure, setMeasure] = useState<BarMeasure>("loudness");
   const [at, setAt] = useState<number | null>(null);
   const { title, unit, floor, digits } = barMeasures[measure];
@@ -80,7 +65,6 @@ export function BarCurves({
       ? Math.log(Math.max(value, low) / low) / Math.log(high / low)
       : (Math.max(value, low) - low) / (high - low);
   const shown = at === null ? null : rows[at];
-  const width = 100 / count;
   return (
     <section aria-label={`${title}, bar by bar`}>
       <div className="d-flex align-items-baseline gap-3 small-text">
@@ -114,49 +98,20 @@ export function BarCurves({
           )}
         </span>
       </div>
-      <div className="bar-curves">
-        <svg
-          viewBox={`0 0 100 ${height}`}
-          preserveAspectRatio="none"
-          style={{ height }}
-          role="img"
-          aria-label={`${title} of each bar, reference above the line${version ? ", version below" : ""}`}
-          {...handlers}
-          onPointerMove={(event) => {
-            handlers.onPointerMove(event);
-            setAt(barAt(pointedAt(axis, event, event.currentTarget)) - bars.first);
-          }}
-          onPointerLeave={() => setAt(null)}
-        >
-          {rows.map((row, i) => (
-            <g key={row.bar}>
-              {row.reference !== null && (
-                <rect
-                  className="up"
-                  x={i * width + width * 0.06}
-                  width={width * 0.88}
-                  y={half - scale(row.reference) * (half - 2)}
-                  height={scale(row.reference) * (half - 2)}
-                />
-              )}
-              {row.version !== null && (
-                <rect
-                  className="down"
-                  x={i * width + width * 0.06}
-                  width={width * 0.88}
-                  y={half}
-                  height={scale(row.version) * (half - 2)}
-                />
-              )}
-            </g>
-          ))}
-          <line x1={0} x2={100} y1={half} y2={half} />
-        </svg>
-        {frame && (
-          <div className="selection-frame" style={{ top: 0, left: frame.left, width: frame.width }} />
-        )}
-        <Playhead axis={axis} position={() => playback.beat() / beatsPerBar + 1} />
-      </div>
+      <MirrorPicture
+        bars={bars}
+        beatsPerBar={beatsPerBar}
+        height={height}
+        label={`${title} of each bar, reference above the line${version ? ", version below" : ""}`}
+        startOfBar={startOfBar}
+        selected={selected}
+        onBars={onBars}
+        onPointed={(place) =>
+          setAt(place === null ? null : Math.min(bars.last, Math.floor(place)) - bars.first)
+        }
+      >
+        <MirrorBars rows={rows} height={height} scale={scale} />
+      </MirrorPicture>
       <div className="moment-marks" aria-hidden="true">
         {moments.map((moment, i) => (
           <span

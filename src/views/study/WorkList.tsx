@@ -42,6 +42,8 @@ export function WorkList() {
       {entry("drums", "Drums", score(aspects && drumScore(aspects, study.aspectWeights)))}
       <h2>Mix</h2>
       {entry("tone", "Tone", score(aspects?.tone))}
+      {entry("loudness", "Loudness", score(aspects?.loudness))}
+      {entry("stereo", "Stereo", score(aspects?.width))}
       <h2>Progress</h2>
       {entry("elements", "Elements", score(elementMean))}
       {study.elements.map((element) => (

@@ -1,19 +1,12 @@
-import { success } from "@/core/outcome";
 import { overviewModel, referenceNumbers, keyOf } from "@/models/overview";
-import { fromDatabase, requestedStudy } from "@/server/pages";
-import { compareInStudy } from "@/server/study/compare";
 import { Overview } from "@/views/overview/Overview";
-import { readAddress, type ViewPage } from "../../address";
+import type { ViewPage } from "../../address";
+import { comparedAs } from "../../compared";
 
-export default async function Page({ params, searchParams }: ViewPage) {
-  const found = await requestedStudy((await params).studyId);
-  if (!found.ok) return null;
-  const { version, selection } = await readAddress(searchParams);
-  const results = found.value;
-  const compared = await fromDatabase(async (db) =>
-    success(await compareInStudy(db, results, version, selection)),
-  );
-  const comparison = compared.ok ? compared.value : null;
+export default async function Page(page: ViewPage) {
+  const asked = await comparedAs(page);
+  if (!asked) return null;
+  const { results, comparison } = asked;
   const model =
     comparison &&
     overviewModel(comparison.reference, comparison.measured, comparison.compared, {

@@ -1,0 +1,11 @@
+import { loudnessModel } from "@/models/loudness";
+import { LoudnessView } from "@/views/loudness/LoudnessView";
+import type { ViewPage } from "../../address";
+import { comparedAs } from "../../compared";
+
+export default async function Page(page: ViewPage) {
+  const asked = await comparedAs(page);
+  if (!asked) return null;
+  const { results, comparison } = asked;
+  return <LoudnessView model={comparison && loudnessModel(results, comparison)} />;
+}

@@ -1,0 +1,366 @@
+"use client";
+
+import { useState } from "react";
+import {
+  Bar,
+  CartesianGrid,
+  ComposedChart,
+  ReferenceArea,
+  ReferenceLine,
+  ResponsiveContainer,
+  Tooltip,
+  XAxis,
+  YAxis,
+} from "recharts";
+import { Button } from "react-bootstrap";
+import { useAfterFirstPaint } from "@/components/useAfterFirstPaint";
+import { MirrorBars, MirrorPicture } from "@/components/timeline/MirrorPicture";
+import { barStart } from "@/core/grid/grid";
+import { measureRules } from "@/core/match";
+import type { BandStereo } from "@/core/stereo";
+import { usePlayback } from "@/listening/Playback";
+import { barWords } from "@/models/coverage";
+import { axisFrequency, fixed, nominalFrequency, points, signed } from "@/models/format";
+import type { StereoModel } from "@/models/stereo";
+import { useStudy } from "../study/StudyContext";
+
+const height = 120;
+/** Bars narrower than this are as good as mono, wider than this as wide as it gets: side to mid, dB. */
+const narrowest = -30;
+const widest = 3;
+/** Bands with less of the power than this are drawn faintly and have no numbers. */
+const leastShare = 1e-4;
+
+export function StereoView({ model }: { model: StereoModel | null }) {
+  const { study, version } = useStudy();
+  if (model && version) return <Compared model={model} />;
+  return (
+    <div className="view-heading">
+      <h1>Stereo</h1>
+      <p>
+        {!study.reference
+          ? "Add a reference first."
+          : version
+            ? "Width and balance appear here as soon as the two are analysed."
+            : "Add a version to hold its width against the reference's."}
+      </p>
+    </div>
+  );
+}
+
+function Compared({ model }: { model: StereoModel }) {
+  const { version, aligned, bars, selection, scoresBefore, selectBars } = useStudy();
+  const playback = usePlayback();
+  const { monitorFilter } = playback.settings;
+  const name = `Version ${version!.number}`;
+  const where = bars ? barWords(bars) : selection ? "the selection" : "all that is recreated";
+  if (model.nothingRecreated) {
+    return (
+      <div className="view-heading">
+        <h1>Stereo</h1>
+        <p>Nothing of this selection is recreated. Select bars you have recreated, or clear the selection.</p>
+      </div>
+    );
+  }
+  const shownBars = model.overBars.filter(({ bar }) =>
+    bars ? bar >= bars.first && bar <= bars.last : bar >= 1,
+  );
+  const listen = (filter: "mono" | "sides") =>
+    playback.change({ monitorFilter: monitorFilter === filter ? "everything" : filter });
+  return (
+    <div className="stereo-view">
+      <div>
+        <div className="view-heading in-line">
+          <h1>Stereo</h1>
+          <p>
+            Side against mid, {where}.{model.outdated && <span className="needs-attention"> Updating …</span>}
+          </p>
+        </div>
+        <WidthChart model={model} versionName={name} />
+        {aligned && shownBars.length > 0 && (
+          <WidthOverBars
+            rows={shownBars}
+            versionName={name}
+            onBars={selectBars}
+            start={(bar) => barStart(aligned.reference, bar)}
+            beatsPerBar={aligned.reference.beatsPerBar}
+          />
+        )}
+        <BandTable model={model} versionName={name} />
+      </div>
+      <aside aria-label="What to do about the stereo image">
+        <div className="answer">
+          <span className="value" data-testid="width-score">
+            {points(model.score)}
+          </span>
+          <span className="soft">
+            of 100
+            {selection
+              ? " in the selection"
+              : scoresBefore?.aspects.width != null
+                ? ` · ${points(scoresBefore.aspects.width)} in v${scoresBefore.number}`
+                : ""}
+          </span>
+        </div>
+        <p className="mt-2">
+          Correlation {fixed(model.whole.version.correlation, 2)}, the reference{" "}
+          {fixed(model.whole.reference.correlation, 2)}. Summed to mono yours loses{" "}
+          {fixed(-(model.whole.version.monoLossDb ?? 0))} dB, the reference{" "}
+          {fixed(-(model.whole.reference.monoLossDb ?? 0))} dB.
+        </p>
+        <div className="d-flex gap-2">
+          <Button
+            size="sm"
+            variant={monitorFilter === "mono" ? "primary" : "quiet"}
+            aria-pressed={monitorFilter === "mono"}
+            onClick={() => listen("mono")}
+          >
+            Hear mono
+          </Button>
+          <Button
+            size="sm"
+            variant={monitorFilter === "sides" ? "primary" : "quiet"}
+            aria-pressed={monitorFilter === "sides"}
+            onClick={() => listen("sides")}
+          >
+            Hear what mono loses
+          </Button>
+        </div>
+        <section aria-label="Low end">
+          <h2>Low end, below 120 Hz</h2>
+          <p className="m-0">
+            Side {fixed(model.lowEnd.version)} dB against mid in yours, {fixed(model.lowEnd.reference)} dB in
+            the reference; below −18 dB counts as mono.
+          </p>
+        </section>
+        {model.findings.length === 0 ? (
+          <p className="mt-3">Width and balance are as in the reference.</p>
+        ) : (
+          <ul className="findings mt-3" aria-label="What differs">
+            {model.findings.slice(0, 7).map(({ key, title, detail, isWarning }) => (
+              <li key={key} className="finding">
+                <span className={`title${isWarning ? " needs-attention" : ""}`}>{title}</span>
+                <span className="detail">{detail}</span>
+              </li>
+            ))}
+          </ul>
+        )}
+      </aside>
+    </div>
+  );
+}
+
+const held = (own: BandStereo): number | null =>
+  own.sideToMidDb === null || own.share < leastShare
+    ? null
+    : Math.max(narrowest, Math.min(widest + 3, own.sideToMidDb));
+
+/** Width of each octave on both sides, as bars that grow out of mono. */
+function WidthChart({ model, versionName }: { model: StereoModel; versionName: string }) {
+  const isDrawn = useAfterFirstPaint();
+  const data = model.bands.map(({ centre, reference, version, widthGap }) => ({
+    name: axisFrequency(Number(nominalHertz(centre))),
+    reference: above(held(reference)),
+    version: above(held(version)),
+    widthGap,
+    sides: { reference, version },
+  }));
+  const tolerance = measureRules.width.justNoticeable;
+  return (
+    <section className="chart-block" aria-label="Width by octave">
+      <div className="chart-heading">
+        <h2>Width by octave, side to mid, dB</h2>
+        <span className="small-text">
+          <span className="in-reference strong">reference</span>
+          <span className="in-version strong ms-3">{versionName.toLowerCase()}, hatched</span>
+        </span>
+      </div>
+      <div className="width-chart" role="img" aria-label={`Width of reference and ${versionName}`}>
+        {isDrawn && (
+          <ResponsiveContainer>
+            <ComposedChart
+              data={data}
+              margin={{ top: 6, right: 12, bottom: 0, left: 0 }}
+              barGap={2}
+              barCategoryGap="24%"
+            >
+              <defs>
+                <pattern
+                  id="width-hatch"
+                  width="5"
+                  height="5"
+                  patternUnits="userSpaceOnUse"
+                  patternTransform="rotate(45)"
+                >
+                  <rect width="5" height="5" fill="var(--version)" />
+                  <rect width="1.6" height="5" fill="var(--paper)" />
+                </pattern>
+              </defs>
+              <CartesianGrid vertical={false} />
+              <XAxis dataKey="name" />
+              <YAxis
+                width={44}
+                domain={[0, widest - narrowest]}
+                ticks={[0, 10, 20, 30]}
+                tickFormatter={(v: number) => (v === 0 ? "mono" : fixed(v + narrowest, 0))}
+              />
+              <Tooltip
+                cursor={{ fill: "var(--line)", fillOpacity: 0.4 }}
+                isAnimationActive={false}
+                formatter={(value, side) => [`${fixed(Number(value) + narrowest)} dB`, side]}
+                labelFormatter={(label) => `${String(label)} Hz`}
+              />
+              <Bar dataKey="reference" fill="var(--reference)" isAnimationActive={false} />
+              <Bar dataKey="version" name={versionName} fill="url(#width-hatch)" isAnimationActive={false} />
+            </ComposedChart>
+          </ResponsiveContainer>
+        )}
+      </div>
+      <div className="chart-heading mt-2">
+        <h2>Gap, dB</h2>
+        <span className="small-text soft">
+          above: wider than the reference; ±{tolerance} dB is hardly heard
+        </span>
+      </div>
+      <div className="width-gap-chart" role="img" aria-label="Gap in width">
+        {isDrawn && (
+          <ResponsiveContainer>
+            <ComposedChart
+              data={data}
+              margin={{ top: 4, right: 12, bottom: 0, left: 0 }}
+              barCategoryGap="60%"
+            >
+              <ReferenceArea y1={-tolerance} y2={tolerance} fill="var(--soft)" fillOpacity={0.16} />
+              <XAxis dataKey="name" hide />
+              <YAxis
+                width={44}
+                domain={[-12, 12]}
+                allowDataOverflow
+                ticks={[-12, 0, 12]}
+                tickFormatter={(v: number) => signed(v, 0)}
+              />
+              <ReferenceLine y={0} stroke="var(--soft)" />
+              <Bar dataKey="widthGap" fill="var(--version)" isAnimationActive={false} />
+            </ComposedChart>
+          </ResponsiveContainer>
+        )}
+      </div>
+    </section>
+  );
+}
+
+const above = (level: number | null) => (level === null ? null : level - narrowest);
+const nominalHertz = (centre: number) => {
+  const text = nominalFrequency(centre);
+  return text.endsWith("kHz") ? Number(text.replace(" kHz", "")) * 1000 : Number(text.replace(" Hz", ""));
+};
+
+/** Width of every bar on the mirror line. */
+function WidthOverBars({
+  rows,
+  versionName,
+  onBars,
+  start,
+  beatsPerBar,
+}: {
+  rows: StereoModel["overBars"];
+  versionName: string;
+  onBars(bars: { first: number; last: number }): void;
+  start(bar: number): number;
+  beatsPerBar: number;
+}) {
+  const [at, setAt] = useState<number | null>(null);
+  const bars = { first: rows[0]!.bar, last: rows.at(-1)!.bar };
+  const pointed = at === null ? null : (rows[Math.floor(at) - bars.first] ?? null);
+  return (
+    <section className="mt-3" aria-label="Width over bars">
+      <div className="chart-heading">
+        <h2>Over the bars</h2>
+        <span className="small-text soft">
+          {pointed ? (
+            <>
+              Bar {pointed.bar}: <span className="in-reference strong">{fixed(pointed.reference)}</span>{" "}
+              against <span className="in-version strong">{fixed(pointed.version)}</span> dB side to mid
+            </>
+          ) : (
+            `mono at the line, ${signed(widest, 0)} dB at the edges`
+          )}
+        </span>
+      </div>
+      <MirrorPicture
+        bars={bars}
+        beatsPerBar={beatsPerBar}
+        height={height}
+        label={`Width of each bar, reference above the line, ${versionName.toLowerCase()} below`}
+        startOfBar={start}
+        selected={null}
+        onBars={onBars}
+        onPointed={setAt}
+      >
+        <MirrorBars
+          rows={rows}
+          height={height}
+          scale={(value) => Math.max(0, Math.min(1, (value - narrowest) / (widest - narrowest)))}
+        />
+      </MirrorPicture>
+    </section>
+  );
+}
+
+/** Every octave in numbers. */
+function BandTable({ model, versionName }: { model: StereoModel; versionName: string }) {
+  const pair = (
+    of: (own: BandStereo) => number | null,
+    places: number,
+    reference: BandStereo,
+    version: BandStereo,
+  ) => (
+    <>
+      <td className="number">{reference.share < leastShare ? "–" : fixed(of(reference), places)}</td>
+      <td className="number">{version.share < leastShare ? "–" : fixed(of(version), places)}</td>
+    </>
+  );
+  return (
+    <table className="ruled small-text level-table">
+      <thead>
+        <tr>
+          <th rowSpan={2}>Octave</th>
+          <th className="number" colSpan={2}>
+            Correlation
+          </th>
+          <th className="number" colSpan={2}>
+            Left over right, dB
+          </th>
+          <th className="number" colSpan={2}>
+            Lost in mono, dB
+          </th>
+        </tr>
+        <tr>
+          {[0, 1, 2].map((i) => [
+            <th key={`r${i}`} className="number in-reference">
+              reference
+            </th>,
+            <th key={`v${i}`} className="number in-version">
+              {versionName.replace("Version ", "v")}
+            </th>,
+          ])}
+        </tr>
+      </thead>
+      <tbody>
+        {model.bands.map(({ centre, reference, version }) => (
+          <tr key={centre}>
+            <td>{nominalFrequency(centre)}</td>
+            {pair((own) => own.correlation, 2, reference, version)}
+            {pair((own) => own.balanceDb, 1, reference, version)}
+            {pair(
+              (own) => (own.monoLossDb === null ? null : Math.abs(own.monoLossDb)),
+              1,
+              reference,
+              version,
+            )}
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
