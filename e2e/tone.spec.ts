@@ -86,4 +86,16 @@ test("moves bring a bright version near, and are heard as they are computed", as
   await expect(moves.locator(".title").first()).toHaveText(edited);
   await page.keyboard.press("Control+z");
   await expect(moves.locator(".title").first()).toHaveText(before!);
+
+  // The other views of the mix, with the same pair.
+  await page.getByRole("link", { name: /^Loudness/ }).click();
+  await expect(page.getByRole("row", { name: /^Integrated/ })).toBeVisible();
+  await expect(page.getByRole("img", { name: /Short-term and momentary/ })).toBeVisible();
+  await expectAccessible(page);
+  await page.getByRole("link", { name: /^Stereo/ }).click();
+  await expect(page.getByText(/^Correlation/)).toBeVisible();
+  await page.getByRole("button", { name: "Hear mono" }).click();
+  await expect(page.getByRole("contentinfo").getByText("mono")).toBeVisible();
+  await expectAccessible(page);
+  await expectNoSidewaysScroll(page);
 });

@@ -33,6 +33,12 @@ it("analyzes a file into the JSON asked for", async () => {
   expect(output).toMatchObject({ durationSeconds: 20, sampleRate: 22050, channels: 2 });
   expect([60, 120, 240]).toContain(Math.round(output.tempo!.bpm));
   expect(output.loudness.integratedLufs).toBeLessThan(0);
+  expect(output.tone.thirdOctaves).toHaveLength(31);
+  expect(output.tone.thirdOctaves.map(({ hz }) => Math.round(hz))).toEqual(
+    expect.arrayContaining([63, 1000]),
+  );
+  expect(output.stereo).toHaveLength(10);
+  expect(output.dynamics.clippedAt.length).toBeLessThanOrEqual(output.dynamics.clippedRuns);
   output.beats.slice(1).forEach((beat, i) => expect(beat).toBeGreaterThan(output.beats[i]!));
   expect(output.downbeats.every((time) => output.beats.includes(time))).toBe(true);
 });
@@ -78,6 +84,7 @@ it("compares two files, the same at 100 and a quieter one in loudness only", asy
   const quieter = await file("quieter.wav", pieceWav({ seconds: 10, gainDb: -3, format: "float32" }));
   const same = compareOutputSchema.parse(JSON.parse(run("compare", reference, reference).stdout));
   expect(same.match).toBe(100);
+  expect(same.equaliser).toMatchObject({ moves: [], gapBeforeDb: 0, wrongCure: [] });
   const other = compareOutputSchema.parse(JSON.parse(run("compare", reference, quieter).stdout));
   const scores = Object.fromEntries(other.aspects.map((aspect) => [aspect.name, aspect.score]));
   expect(scores.loudness).toBeCloseTo(100 * 2 ** (-2.5 / 2), 0);

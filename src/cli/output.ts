@@ -26,6 +26,7 @@ import {
   type IntendedChanges,
   type TrackMeasures,
 } from "@/core/match";
+import { octaves, stereoByOctave } from "@/core/stereo";
 import { bands, gapCurve, wholeOf, widenBands } from "@/core/tone";
 import { finiteOrNull, powerToDecibels } from "@/core/units";
 import {
@@ -65,6 +66,14 @@ export const analyzeOutputSchema = z.object({
     thirdOctaves: z.array(z.object({ hz: z.number(), db: level })),
     slopeDbPerOctave: level,
     resonances: z.array(z.object({ hz: z.number(), heightDb: z.number(), constancy: z.number() })),
+  }),
+  /** Per octave band. */
+  stereo: z.array(z.object({ hz: z.number(), sideToMidDb: level, correlation: level, balanceDb: level })),
+  dynamics: z.object({
+    crestFactorDb: level,
+    clippedRuns: z.number(),
+    /** Where the first of them begin. */
+    clippedAt: z.array(z.number()),
   }),
   loudness: z.object({
     integratedLufs: level,
@@ -125,6 +134,8 @@ export const analyzeOutput = ({
   spectrum,
   slopeDbPerOctave,
   narrowPeaks,
+  clippedRuns,
+  clippedAt,
 }: TrackAnalysis): AnalyzeOutput => {
   const times = planTimes(countedPlan(plan), gridOf(grid, durationSeconds), durationSeconds);
   const options = (plan.harmony.key?.options ?? []).map(({ key, confidence }) => ({
@@ -156,6 +167,13 @@ export const analyzeOutput = ({
       slopeDbPerOctave,
       resonances: narrowPeaks.resonances,
     },
+    stereo: stereoByOctave(spectrum).map(({ sideToMidDb, correlation, balanceDb }, o) => ({
+      hz: Math.round(10 * octaves[o]!.centre) / 10,
+      sideToMidDb,
+      correlation,
+      balanceDb,
+    })),
+    dynamics: { crestFactorDb: loudness.crestFactorDb, clippedRuns, clippedAt },
     loudness,
   });
 };

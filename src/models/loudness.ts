@@ -5,7 +5,7 @@ import { beatAt, secondsAt, spanOfBars } from "@/core/grid/grid";
 import type { Seconds } from "@/core/units";
 import type { CountedSection } from "@/core/plan";
 import { coveredSpans, type AlignedBars, type StudyResults } from "@/core/study";
-import { fixed, signed } from "./format";
+import { fixed } from "./format";
 
 export interface LoudnessModel {
   nothingRecreated: boolean;
@@ -123,17 +123,17 @@ export function stepSentences(sections: readonly SectionLoudness[]): string[] {
       if (own.version === null || before.version === null) return [];
       const [ours, theirs] = [own.reference - before.reference, own.version - before.version];
       if (Math.abs(ours - theirs) < leastStep) return [];
-      const side = (step: number) =>
-        Math.abs(step) < 0.3 ? "as loud as" : `${fixed(Math.abs(step))} LU ${step > 0 ? "above" : "below"}`;
+      const side = (step: number) => `${fixed(Math.abs(step))} LU ${step > 0 ? "above" : "below"}`;
+      const isLevel = (step: number) => Math.abs(step) < 0.3;
       return [
         {
           size: Math.abs(ours - theirs),
-          text: `The ${own.name} is ${side(ours)} the ${before.name}; yours ${Math.abs(theirs) < 0.3 ? "stays level" : signed(theirs)}${Math.abs(theirs) < 0.3 ? "" : " LU"}.`,
+          text: `${own.name}: ${isLevel(ours) ? "as loud as" : side(ours)} ${before.name}; yours ${isLevel(theirs) ? "stays level" : side(theirs)}.`,
         },
       ];
     })
     .sort((a, b) => b.size - a.size)
-    .map(({ text }) => text);
+    .map(({ text }) => text.charAt(0).toUpperCase() + text.slice(1));
 }
 
 /** Share of the time at each whole LUFS, from `quietest` up to 0. */

@@ -59,8 +59,11 @@ function bandStereo(mid: number, side: number, cross: number, whole: number): Ba
   };
 }
 
+/** A spectrum, as it is measured or as it is stored. */
+type Powers = Record<keyof Spectrum, ArrayLike<number>>;
+
 /** Each octave band from 31.5 Hz to 16 kHz, low to high. */
-export function stereoByOctave({ mid, side, cross }: Spectrum): BandStereo[] {
+export function stereoByOctave({ mid, side, cross }: Powers): BandStereo[] {
   const sum = (powers: ArrayLike<number>, o: number) => {
     let total = 0;
     for (let b = 0; b < perOctave; b++) total += powers[firstTwelfth + o * perOctave + b] ?? 0;

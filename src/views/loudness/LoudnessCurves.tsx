@@ -127,7 +127,7 @@ export function LoudnessCurves({
               LUFS
             </>
           ) : (
-            `surface: short-term (3 s), line: momentary (0.4 s); ${floor} LUFS at the line, ${top} at the edges`
+            `surface: short-term (3 s), line: momentary (0.4 s); ${fixed(floor, 0)} LUFS at the line, ${fixed(top, 0)} at the edges`
           )}
         </span>
       </div>

@@ -302,7 +302,11 @@ function Distribution({
   return (
     <section aria-label="Distribution of short-term loudness">
       <h2>How long at which loudness</h2>
-      <div className="distribution" role="img" aria-label={`Distribution of reference and ${versionName}`}>
+      <div
+        className="chart distribution"
+        role="img"
+        aria-label={`Distribution of reference and ${versionName}`}
+      >
         {isDrawn && (
           <ResponsiveContainer>
             <BarChart

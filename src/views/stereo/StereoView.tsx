@@ -17,7 +17,7 @@ import { useAfterFirstPaint } from "@/components/useAfterFirstPaint";
 import { MirrorBars, MirrorPicture } from "@/components/timeline/MirrorPicture";
 import { barStart } from "@/core/grid/grid";
 import { measureRules } from "@/core/match";
-import type { BandStereo } from "@/core/stereo";
+import { monoFrom, type BandStereo } from "@/core/stereo";
 import { usePlayback } from "@/listening/Playback";
 import { barWords } from "@/models/coverage";
 import { axisFrequency, fixed, nominalFrequency, points, signed } from "@/models/format";
@@ -129,8 +129,9 @@ function Compared({ model }: { model: StereoModel }) {
         <section aria-label="Low end">
           <h2>Low end, below 120 Hz</h2>
           <p className="m-0">
-            Side {fixed(model.lowEnd.version)} dB against mid in yours, {fixed(model.lowEnd.reference)} dB in
-            the reference; below −18 dB counts as mono.
+            {monoWords(model.lowEnd.version)} in yours ({fixed(model.lowEnd.version, 0)} dB side to mid),{" "}
+            {monoWords(model.lowEnd.reference).toLowerCase()} in the reference (
+            {fixed(model.lowEnd.reference, 0)} dB).
           </p>
         </section>
         {model.findings.length === 0 ? (
@@ -149,6 +150,9 @@ function Compared({ model }: { model: StereoModel }) {
     </div>
   );
 }
+
+const monoWords = (sideToMid: number | null) =>
+  sideToMid === null ? "Nothing" : sideToMid <= monoFrom ? "Mono" : "Not mono";
 
 const held = (own: BandStereo): number | null =>
   own.sideToMidDb === null || own.share < leastShare
@@ -175,7 +179,7 @@ function WidthChart({ model, versionName }: { model: StereoModel; versionName: s
           <span className="in-version strong ms-3">{versionName.toLowerCase()}, hatched</span>
         </span>
       </div>
-      <div className="width-chart" role="img" aria-label={`Width of reference and ${versionName}`}>
+      <div className="chart width-chart" role="img" aria-label={`Width of reference and ${versionName}`}>
         {isDrawn && (
           <ResponsiveContainer>
             <ComposedChart
@@ -222,7 +226,7 @@ function WidthChart({ model, versionName }: { model: StereoModel; versionName: s
           above: wider than the reference; ±{tolerance} dB is hardly heard
         </span>
       </div>
-      <div className="width-gap-chart" role="img" aria-label="Gap in width">
+      <div className="chart width-gap-chart" role="img" aria-label="Gap in width">
         {isDrawn && (
           <ResponsiveContainer>
             <ComposedChart

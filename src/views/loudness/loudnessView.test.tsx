@@ -1,0 +1,67 @@
+import { madeUpStudy } from "@/core/testing/study";
+import { loudnessModel } from "@/models/loudness";
+import { stereoModel } from "@/models/stereo";
+import { StereoView } from "../stereo/StereoView";
+import { cleanup, fireEvent, openStudy, screen, within, wholeComparison } from "../testing/studio";
+import { LoudnessView } from "./LoudnessView";
+
+afterEach(cleanup);
+
+const open = (view: "loudness" | "stereo", study = madeUpStudy()) =>
+  openStudy(study, view, (results) => {
+    const known = wholeComparison(results);
+    const version = results.study.versions.at(-1);
+    const compared = known &&
+      version && {
+        version,
+        reference: known.reference,
+        measured: known.version,
+        nothingRecreated: false,
+        outdated: false,
+        compared: known.compared,
+      };
+    return view === "loudness" ? (
+      <LoudnessView model={compared ? loudnessModel(results, compared) : null} />
+    ) : (
+      <StereoView model={compared ? stereoModel(results, compared) : null} />
+    );
+  });
+
+describe("the Loudness view", () => {
+  it("leads with what to do, and has every measure of both sides with its gap", () => {
+    open("loudness");
+    screen.getByText(/^Turn it down by 3\.0 dB/);
+    const row = screen.getByRole("row", { name: /^Integrated/ });
+    const [reference, version, gap] = within(row)
+      .getAllByRole("cell")
+      .slice(1)
+      .map(({ textContent }) => textContent);
+    expect(reference).toMatch(/ LUFS$/);
+    expect(version).toMatch(/ LUFS$/);
+    expect(gap).toBe("+3.0 LU");
+    expect(screen.getAllByRole("row").length).toBeGreaterThan(7);
+  });
+
+  it("says what is missing before there is anything to compare", () => {
+    open("loudness", madeUpStudy({ empty: true }));
+    screen.getByText("Add a reference first.");
+  });
+});
+
+describe("the Stereo view", () => {
+  it("tells width, correlation and what mono takes away, and switches the monitor", () => {
+    open("stereo");
+    screen.getByText(/^Correlation \d\.\d\d, the reference \d\.\d\d\./);
+    expect(screen.getByRole("button", { name: "Hear mono" }).getAttribute("aria-pressed")).toBe("false");
+    fireEvent.click(screen.getByRole("button", { name: "Hear mono" }));
+    expect(screen.getByRole("button", { name: "Hear mono" }).getAttribute("aria-pressed")).toBe("true");
+    fireEvent.click(screen.getByRole("button", { name: "Hear what mono loses" }));
+    expect(screen.getByRole("button", { name: "Hear mono" }).getAttribute("aria-pressed")).toBe("false");
+    expect(screen.getByRole("cell", { name: "125 Hz" })).toBeTruthy();
+  });
+
+  it("says what is missing before there is anything to compare", () => {
+    open("stereo", madeUpStudy({ empty: true }));
+    screen.getByText("Add a reference first.");
+  });
+});
