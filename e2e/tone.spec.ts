@@ -93,7 +93,7 @@ test("moves bring a bright version near, and are heard as they are computed", as
   await expect(page.getByRole("img", { name: /Short-term and momentary/ })).toBeVisible();
   await expectAccessible(page);
   await page.getByRole("link", { name: /^Stereo/ }).click();
-  await expect(page.getByText(/^Correlation/)).toBeVisible();
+  await expect(page.getByText(/^Correlation .+ the reference/)).toBeVisible();
   await page.getByRole("button", { name: "Hear mono" }).click();
   await expect(page.getByRole("contentinfo").getByText("mono")).toBeVisible();
   await expectAccessible(page);

@@ -48,6 +48,11 @@ describe("the model of the Stereo view", () => {
     );
     expect(titles(model)).toEqual(["2.8 kHz to 5.6 kHz: 6.0 dB too wide"]);
     expect(model.score).toBeLessThan(100);
+    const both = modelOf(
+      narrow,
+      changed((hertz) => (hertz > 1410 && hertz < 5623 ? 0.04 : 0.01)),
+    );
+    expect(titles(both)).toEqual(["1.4 kHz to 5.6 kHz: 6.0 dB too wide"]);
   });
 
   it("warns of a low end that is not mono, first of all", () => {

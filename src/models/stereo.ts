@@ -74,6 +74,21 @@ function widthOverBars(
   });
 }
 
+/** Neighbouring octaves that are too wide or too narrow together, with their mean gap. */
+function widthRanges(bands: readonly StereoBand[]): { low: number; high: number; gap: number }[] {
+  const ranges: { low: number; high: number; gap: number; count: number }[] = [];
+  for (const { low, high, version, widthGap } of bands) {
+    if (widthGap === null || Math.abs(widthGap) < leastGap || version.share < leastShare || low < 80)
+      continue;
+    const last = ranges.at(-1);
+    if (last?.high === low && Math.sign(last.gap) === Math.sign(widthGap)) {
+      last.high = high;
+      last.gap = (last.gap * last.count + widthGap) / ++last.count;
+    } else ranges.push({ low, high, gap: widthGap, count: 1 });
+  }
+  return ranges;
+}
+
 function findingsOf({
   bands,
   lowEnd,
@@ -89,16 +104,13 @@ function findingsOf({
       isWarning: !asReference,
     });
   }
-  for (const { low, high, version, widthGap } of bands) {
-    const range = `${nominalFrequency(low)} to ${nominalFrequency(high)}`;
-    if (widthGap !== null && Math.abs(widthGap) >= leastGap && version.share >= leastShare && low > 80)
-      found.push({
-        key: `width ${low}`,
-        title: `${range}: ${fixed(Math.abs(widthGap))} dB too ${widthGap > 0 ? "wide" : "narrow"}`,
-        detail: `${widthGap > 0 ? "Narrow" : "Widen"} what plays here, or ${widthGap > 0 ? "lower" : "raise"} its side.`,
-        isWarning: false,
-      });
-  }
+  for (const { low, high, gap } of widthRanges(bands))
+    found.push({
+      key: `width ${low}`,
+      title: `${nominalFrequency(low)} to ${nominalFrequency(high)}: ${fixed(Math.abs(gap))} dB too ${gap > 0 ? "wide" : "narrow"}`,
+      detail: `${gap > 0 ? "Narrow" : "Widen"} what plays here, or ${gap > 0 ? "lower" : "raise"} its side.`,
+      isWarning: false,
+    });
   for (const { low, high, reference, version } of bands) {
     if (version.balanceDb === null || version.share < leastShare) continue;
     const beside = version.balanceDb - (reference.balanceDb ?? 0);
