@@ -7,11 +7,13 @@ const browser = await chromium.launch({
   args: ["--no-sandbox"],
 });
 
-async function picture(name, path, theme = "light") {
+async function picture(name, path, theme = "light", act = async () => {}) {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   await page.addInitScript((t) => localStorage.setItem("theme", t), theme);
   await page.goto(address + path);
   await page.waitForTimeout(1500);
+  await act(page);
+  await page.waitForTimeout(300);
   await page.screenshot({ path: `docs/screenshots/${name}.png` });
   await page.close();
 }
@@ -32,6 +34,12 @@ await picture("sections-dark", `${base}/sections?version=3`, "dark");
 await picture("drums", `${base}/drums`);
 await picture("drums-dark", `${base}/drums?bars=21-24`, "dark");
 await picture("tone", `${base}/tone?version=3`);
+await picture("tone-dark", `${base}/tone?version=3&bars=41-52`, "dark", async (page) => {
+  await page.getByRole("button", { name: "difference" }).click();
+  await page.getByRole("heading", { name: "Over time" }).evaluate((own) => own.scrollIntoView());
+});
+await picture("loudness", `${base}/loudness?version=3`);
+await picture("stereo", `${base}/stereo?version=2`);
 await picture("loop", `${tram}/overview`);
 await picture("elements", `${base}/elements`);
 await picture("versions", `${base}/versions`);
