@@ -177,7 +177,7 @@ export function bestDivision(odds: readonly number[], count: number): Division {
 }
 
 /** How much more likely groups of four bars are to begin at bar 1 than at each bar after it: a logarithm. */
-const fromBarOne = 1;
+const fromBarOne = 4;
 
 /** The best division of a stretch of bars, whichever bar groups of four are counted from: a track may have been cut. */
 export function bestPhasedDivision(
