@@ -8,7 +8,6 @@ import { barsOf } from "@/core/grid/grid";
 import { shortTermLoudness, type LoudnessMeasures } from "@/core/loudness";
 import { truePeakCeiling } from "@/core/match";
 import { usePlayback } from "@/listening/Playback";
-import { barWords } from "@/models/coverage";
 import { clock, fixed, points, signed } from "@/models/format";
 import {
   gainSentence,
@@ -19,6 +18,7 @@ import {
   stepSentences,
   type LoudnessModel,
 } from "@/models/loudness";
+import { AspectAnswer, NothingRecreated, NotYet, useWhere } from "../study/Compared";
 import { useStudy } from "../study/StudyContext";
 import { LoudnessCurves } from "./LoudnessCurves";
 
@@ -36,24 +36,16 @@ const rows: [title: string, unit: string, key: keyof LoudnessMeasures, hint: str
 const namedPlaces = 8;
 
 export function LoudnessView({ model }: { model: LoudnessModel | null }) {
-  const { study, version } = useStudy();
-  if (model && version) return <Compared model={model} />;
-  return (
-    <div className="view-heading">
-      <h1>Loudness</h1>
-      <p>
-        {!study.reference
-          ? "Add a reference first."
-          : version
-            ? "Levels appear here as soon as the two are analysed."
-            : "Add a version to hold its level against the reference's."}
-      </p>
-    </div>
+  const { version } = useStudy();
+  return model && version ? (
+    <Compared model={model} />
+  ) : (
+    <NotYet title="Loudness" what="level" toCome="Levels appear here" />
   );
 }
 
 function Compared({ model }: { model: LoudnessModel }) {
-  const { study, version, facts, aligned, bars, selection, scoresBefore, selectBars } = useStudy();
+  const { study, version, facts, aligned, bars, selectBars } = useStudy();
   const [isEqual, setEqual] = useState(false);
   const reference = study.reference!;
   const own = useStoredCurve(reference.file.hash, "kWeightedMeanSquares");
@@ -72,18 +64,11 @@ function Compared({ model }: { model: LoudnessModel }) {
   );
   const steps = stepSentences(bySection);
   const shift = isEqual ? (model.gain ?? 0) : 0;
-  const where = bars ? barWords(bars) : selection ? "the selection" : "all that is recreated";
+  const where = useWhere();
   const shown =
     aligned &&
     (bars ?? { ...barsOf(aligned.reference), first: Math.max(1, barsOf(aligned.reference).first) });
-  if (model.nothingRecreated) {
-    return (
-      <div className="view-heading">
-        <h1>Loudness</h1>
-        <p>Nothing of this selection is recreated. Select bars you have recreated, or clear the selection.</p>
-      </div>
-    );
-  }
+  if (model.nothingRecreated) return <NothingRecreated title="Loudness" />;
   const value = (side: "reference" | "version", key: keyof LoudnessMeasures, unit: string) =>
     model[side][key] === null ? "–" : `${fixed(model[side][key])} ${unit}`;
   return (
@@ -203,20 +188,9 @@ function Compared({ model }: { model: LoudnessModel }) {
         )}
       </div>
       <aside aria-label="What to do about the level">
-        <div className="answer">
-          <span className="value" data-testid="loudness-score">
-            {points(model.scores.loudness)}
-          </span>
-          <span className="soft">
-            of 100
-            {selection
-              ? " in the selection"
-              : scoresBefore?.aspects.loudness != null
-                ? ` · ${points(scoresBefore.aspects.loudness)} in v${scoresBefore.number}`
-                : ""}
-            , dynamics {points(model.scores.dynamics)}
-          </span>
-        </div>
+        <AspectAnswer aspect="loudness" score={model.scores.loudness}>
+          , dynamics {points(model.scores.dynamics)}
+        </AspectAnswer>
         <p className="mt-2 strong">{gainSentence(model)}</p>
         {steps.length > 0 && (
           <section aria-label="Steps between sections">

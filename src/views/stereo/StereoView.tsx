@@ -13,15 +13,16 @@ import {
   YAxis,
 } from "recharts";
 import { Button } from "react-bootstrap";
+import { Hatch } from "@/components/Hatch";
 import { useAfterFirstPaint } from "@/components/useAfterFirstPaint";
 import { MirrorBars, MirrorPicture } from "@/components/timeline/MirrorPicture";
 import { barStart } from "@/core/grid/grid";
 import { measureRules } from "@/core/match";
 import { monoFrom, type BandStereo } from "@/core/stereo";
 import { usePlayback } from "@/listening/Playback";
-import { barWords } from "@/models/coverage";
-import { axisFrequency, fixed, nominalFrequency, points, signed } from "@/models/format";
+import { axisFrequency, fixed, nominalFrequency, signed } from "@/models/format";
 import type { StereoModel } from "@/models/stereo";
+import { AspectAnswer, NothingRecreated, NotYet, useWhere } from "../study/Compared";
 import { useStudy } from "../study/StudyContext";
 
 const height = 120;
@@ -32,36 +33,21 @@ const widest = 3;
 const leastShare = 1e-4;
 
 export function StereoView({ model }: { model: StereoModel | null }) {
-  const { study, version } = useStudy();
-  if (model && version) return <Compared model={model} />;
-  return (
-    <div className="view-heading">
-      <h1>Stereo</h1>
-      <p>
-        {!study.reference
-          ? "Add a reference first."
-          : version
-            ? "Width and balance appear here as soon as the two are analysed."
-            : "Add a version to hold its width against the reference's."}
-      </p>
-    </div>
+  const { version } = useStudy();
+  return model && version ? (
+    <Compared model={model} />
+  ) : (
+    <NotYet title="Stereo" what="width" toCome="Width and balance appear here" />
   );
 }
 
 function Compared({ model }: { model: StereoModel }) {
-  const { version, aligned, bars, selection, scoresBefore, selectBars } = useStudy();
+  const { version, aligned, bars, selectBars } = useStudy();
   const playback = usePlayback();
   const { monitorFilter } = playback.settings;
   const name = `Version ${version!.number}`;
-  const where = bars ? barWords(bars) : selection ? "the selection" : "all that is recreated";
-  if (model.nothingRecreated) {
-    return (
-      <div className="view-heading">
-        <h1>Stereo</h1>
-        <p>Nothing of this selection is recreated. Select bars you have recreated, or clear the selection.</p>
-      </div>
-    );
-  }
+  const where = useWhere();
+  if (model.nothingRecreated) return <NothingRecreated title="Stereo" />;
   const shownBars = model.overBars.filter(({ bar }) =>
     bars ? bar >= bars.first && bar <= bars.last : bar >= 1,
   );
@@ -89,19 +75,7 @@ function Compared({ model }: { model: StereoModel }) {
         <BandTable model={model} versionName={name} />
       </div>
       <aside aria-label="What to do about the stereo image">
-        <div className="answer">
-          <span className="value" data-testid="width-score">
-            {points(model.score)}
-          </span>
-          <span className="soft">
-            of 100
-            {selection
-              ? " in the selection"
-              : scoresBefore?.aspects.width != null
-                ? ` · ${points(scoresBefore.aspects.width)} in v${scoresBefore.number}`
-                : ""}
-          </span>
-        </div>
+        <AspectAnswer aspect="width" score={model.score} />
         <p className="mt-2">
           Correlation {fixed(model.whole.version.correlation, 2)}, the reference{" "}
           {fixed(model.whole.reference.correlation, 2)}. Summed to mono yours loses{" "}
@@ -188,18 +162,7 @@ function WidthChart({ model, versionName }: { model: StereoModel; versionName: s
               barGap={2}
               barCategoryGap="24%"
             >
-              <defs>
-                <pattern
-                  id="width-hatch"
-                  width="5"
-                  height="5"
-                  patternUnits="userSpaceOnUse"
-                  patternTransform="rotate(45)"
-                >
-                  <rect width="5" height="5" fill="var(--version)" />
-                  <rect width="1.6" height="5" fill="var(--paper)" />
-                </pattern>
-              </defs>
+              <Hatch id="width-hatch" />
               <CartesianGrid vertical={false} />
               <XAxis dataKey="name" />
               <YAxis

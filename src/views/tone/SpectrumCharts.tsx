@@ -15,6 +15,7 @@ import {
   XAxis,
   YAxis,
 } from "recharts";
+import { Hatch } from "@/components/Hatch";
 import { useAfterFirstPaint } from "@/components/useAfterFirstPaint";
 import { axisFrequency, fixed, frequency, nominalFrequency, signed } from "@/models/format";
 import { measureRules } from "@/core/match";
@@ -247,18 +248,7 @@ export function SpectrumCharts({
         {isDrawn && (
           <ResponsiveContainer>
             <ComposedChart data={points} margin={margin} syncId="spectrum" barCategoryGap={1}>
-              <defs>
-                <pattern
-                  id="version-hatch"
-                  width="5"
-                  height="5"
-                  patternUnits="userSpaceOnUse"
-                  patternTransform="rotate(45)"
-                >
-                  <rect width="5" height="5" fill="var(--version)" />
-                  <rect width="1.6" height="5" fill="var(--paper)" />
-                </pattern>
-              </defs>
+              <Hatch id="version-hatch" />
               <CartesianGrid vertical horizontal={false} />
               {mark}
               <ReferenceArea y1={-tolerance} y2={tolerance} fill="var(--soft)" fillOpacity={0.16} />

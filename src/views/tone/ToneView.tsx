@@ -9,11 +9,11 @@ import { writeWav } from "@/core/formats/wav";
 import { measureRules } from "@/core/match";
 import { download } from "@/components/download";
 import { usePlayback } from "@/listening/Playback";
-import { barWords } from "@/models/coverage";
 import { curveWithMoves, movesTable, regionsInWords, type RegionWords } from "@/models/equaliser";
 import { fixed, points, signed } from "@/models/format";
 import { spectrumCurve } from "@/models/spectra";
 import type { ResonanceWords, ToneModel } from "@/models/tone";
+import { AspectAnswer, NothingRecreated, NotYet, useWhere } from "../study/Compared";
 import { useStudy } from "../study/StudyContext";
 import { MoveList } from "./MoveList";
 import { MoveSpans } from "./MoveSpans";
@@ -38,24 +38,16 @@ function rangeIn(text: string | null): { fromHz: number; toHz: number } | null {
 }
 
 export function ToneView({ model }: { model: ToneModel | null }) {
-  const { version, study } = useStudy();
-  if (model) return <Compared model={model} />;
-  return (
-    <div className="view-heading">
-      <h1>Tone</h1>
-      <p>
-        {!study.reference
-          ? "Add a reference first."
-          : version
-            ? "Both spectra appear here as soon as the two are analysed."
-            : "Add a version to hold its spectrum against the reference's."}
-      </p>
-    </div>
+  const { version } = useStudy();
+  return model && version ? (
+    <Compared model={model} />
+  ) : (
+    <NotYet title="Tone" what="spectrum" toCome="Both spectra appear here" />
   );
 }
 
 function Compared({ model }: { model: ToneModel }) {
-  const { study, version, aligned, bars, selection, scoresBefore, go, selectBars } = useStudy();
+  const { study, version, aligned, bars, go, selectBars } = useStudy();
   const asked = useSearchParams();
   const [chosen, setChosen] = useState<number | null>(null);
   const moves = useMoves(model);
@@ -79,16 +71,9 @@ function Compared({ model }: { model: ToneModel }) {
   const { worth } = moves;
   useHotkeys("m", () => moves.setHeard(!moves.isHeard), { enabled: list.length > 0 });
   const on = list.filter(({ on: isOn }) => isOn).length;
-  const where = bars ? barWords(bars) : selection ? "the selection" : "all that is recreated";
+  const where = useWhere();
 
-  if (model.nothingRecreated) {
-    return (
-      <div className="view-heading">
-        <h1>Tone</h1>
-        <p>Nothing of this selection is recreated. Select bars you have recreated, or clear the selection.</p>
-      </div>
-    );
-  }
+  if (model.nothingRecreated) return <NothingRecreated title="Tone" />;
   return (
     <div className="tone-view">
       <div>
@@ -150,19 +135,7 @@ function Compared({ model }: { model: ToneModel }) {
         )}
       </div>
       <aside aria-label="Equaliser moves and what else to do">
-        <div className="answer">
-          <span className="value" data-testid="tone-score">
-            {points(model.score)}
-          </span>
-          <span className="soft">
-            of 100
-            {selection
-              ? " in the selection"
-              : scoresBefore?.aspects.tone != null
-                ? ` · ${points(scoresBefore.aspects.tone)} in v${scoresBefore.number}`
-                : ""}
-          </span>
-        </div>
+        <AspectAnswer aspect="tone" score={model.score} />
         <p className="mt-2" data-testid="moves-worth">
           {list.length === 0
             ? worth.before <= tolerance
