@@ -16,7 +16,18 @@ import {
 import { median, quantile, table } from "../tables";
 import type { Sections } from "./part";
 
-const views = ["overview", "grid", "harmony", "sections", "drums", "elements", "versions"] as const;
+const views = [
+  "overview",
+  "grid",
+  "harmony",
+  "sections",
+  "drums",
+  "tone",
+  "loudness",
+  "stereo",
+  "elements",
+  "versions",
+] as const;
 /** Requests of a page whose time counts, after some that do not. */
 const counted = 15;
 const warmUps = 10;
