@@ -4,6 +4,8 @@ import { onsetStrength } from "../grid/onset";
 import { fractionalOctaveSpectrogram } from "../tone/fractionalOctaveSpectrogram";
 import { wrongCures, type AnsweringSpan, type ToneSide } from ".";
 
+// Looked up once: a global costs many times more where tests run.
+const { exp, floor, imul, PI, sin } = Math;
 const rate = 22050;
 const seconds = 32;
 const barSeconds = 2;
@@ -14,20 +16,20 @@ function music({ hum, hats }: { hum: (bar: number) => number; hats: (bar: number
   let state = 3;
   const past = [0, 0];
   return Float32Array.from({ length: seconds * rate }, (_, i) => {
-    state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
+    state = (imul(state, 1664525) + 1013904223) >>> 0;
     const white = state / 2 ** 31 - 1;
     // The second difference leaves next to nothing of the noise where the hum is.
     const noise = (white - 2 * past[0]! + past[1]!) / 2;
     past[1] = past[0]!;
     past[0] = white;
     const time = i / rate;
-    const bar = Math.floor(time / barSeconds);
+    const bar = floor(time / barSeconds);
     const sinceHat = time % 0.25;
     let tone = 0;
-    for (let k = 1; k <= 12; k++) tone += Math.sin(2 * Math.PI * 110 * k * time) / k;
+    for (let k = 1; k <= 12; k++) tone += sin(2 * PI * 110 * k * time) / k;
     return (
-      0.05 * hum(bar) * tone * Math.exp(-4 * (time % 0.5)) +
-      0.1 * hats(bar) * noise * Math.exp(-sinceHat * 60) +
+      0.05 * hum(bar) * tone * exp(-4 * (time % 0.5)) +
+      0.1 * hats(bar) * noise * exp(-sinceHat * 60) +
       1e-4 * noise
     );
   });

@@ -4,13 +4,14 @@ import { averageSpectrum } from "../tone";
 import { fractionalOctaveSpectrogram } from "../tone/fractionalOctaveSpectrogram";
 import { lowEndWidth, octaves, rootMeanSquareWidthGap, stereoByOctave, stereoOfWhole, widthGaps } from ".";
 
+const { imul } = Math;
 const rate = 44100;
 beforeAll(loadFft);
 
-function noise(seed: number, seconds = 6): Float32Array {
+function noise(seed: number, seconds = 4): Float32Array {
   let state = seed;
   return Float32Array.from({ length: seconds * rate }, () => {
-    state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
+    state = (imul(state, 1664525) + 1013904223) >>> 0;
     return 0.2 * (state / 2 ** 31 - 1);
   });
 }
