@@ -84,11 +84,9 @@ function novelties(profile: BarProfile): number[][] {
 /**
  * What speaks for a section to begin at each bar but the first: novelties as they are and against
  * the strongest of the track, whether they are higher than those next to it, and its place among
- * the bars.
- *
- * @param phase bars after bar 1 from which groups of four are counted.
+ * the bars, counted from bar 1.
  */
-export function boundaryFeatures(profile: BarProfile, phase = 0): number[][] {
+export function boundaryFeatures(profile: BarProfile): number[][] {
   const rows = novelties(profile).slice(1);
   if (rows.length === 0) return [];
   const size = rows[0]!.length;
@@ -96,8 +94,6 @@ export function boundaryFeatures(profile: BarProfile, phase = 0): number[][] {
     max(leastNovelty[i]!, ...rows.map((row) => row[i]!)),
   );
   return rows.map((row, at) => {
-    const bar = profile.firstBar + 1 + at - phase;
-    const place = (((bar - 1) % 4) + 4) % 4;
     const peaks = [0, 1, 3, 4, 6, 7, 12].map((i) => {
       const beside = max(rows[at - 1]?.[i] ?? 0, rows[at + 1]?.[i] ?? 0);
       return row[i]! > max(beside, leastNovelty[i]!) ? 1 : 0;
@@ -107,25 +103,37 @@ export function boundaryFeatures(profile: BarProfile, phase = 0): number[][] {
       ...row,
       ...row.map((value, i) => value / highest[i]!),
       ...peaks,
-      place === 0 ? 1 : 0,
-      place % 2 === 0 ? 1 : 0,
+      ...placeFeatures(profile.firstBar + 1 + at, 0),
     ];
   });
 }
 
-/** Logarithm of the odds that a section begins at each bar but the first; `phase` as above. */
-export function boundaryNovelty(
-  { weights, deviations }: ChoiceModel,
-  profile: BarProfile,
-  phase = 0,
-): number[] {
-  return boundaryFeatures(profile, phase).map((features) => {
+/** Whether a bar begins a group of four and of two, counted from some bars after bar 1. */
+function placeFeatures(bar: number, phase: number): [number, number] {
+  const place = (((bar - 1 - phase) % 4) + 4) % 4;
+  return [place === 0 ? 1 : 0, place % 2 === 0 ? 1 : 0];
+}
+
+/**
+ * Logarithm of the odds that a section begins at each bar but the first, groups of four counted
+ * from bar 1 and from each of the three bars after it.
+ */
+function boundaryOdds({ weights, deviations }: ChoiceModel, profile: BarProfile): number[][] {
+  // Against a candidate that is all 0, as it was fitted: the means cancel out.
+  const weightOf = (i: number) => weights[i]! / deviations[i]!;
+  const placed = weights.length - placeFeatures(0, 0).length;
+  const plain = boundaryFeatures(profile).map((features) => {
     if (features.length !== weights.length) {
       throw new Error(`the model has ${weights.length} weights, a bar ${features.length} features`);
     }
-    // Against a candidate that is all 0, as it was fitted: the means cancel out.
-    return features.reduce((sum, f, i) => sum + (weights[i]! * f) / deviations[i]!, 0);
+    return features.slice(0, placed).reduce((sum, f, i) => sum + weightOf(i) * f, 0);
   });
+  return [0, 1, 2, 3].map((phase) =>
+    plain.map((odds, at) => {
+      const [four, two] = placeFeatures(profile.firstBar + 1 + at, phase);
+      return odds + weightOf(placed) * four + weightOf(placed + 1) * two;
+    }),
+  );
 }
 
 /** How usual a length in bars is, as a logarithm: eights, then fours (common practice, no source). */
@@ -186,9 +194,8 @@ export function bestPhasedDivision(
   from: number,
   to: number,
 ): number[] {
-  const divisions = [0, 1, 2, 3].map((phase) => {
-    const odds = boundaryNovelty(model, profile, phase).slice(from, max(from, to - 1));
-    const { starts, score } = bestDivision(odds, to - from);
+  const divisions = boundaryOdds(model, profile).map((odds, phase) => {
+    const { starts, score } = bestDivision(odds.slice(from, max(from, to - 1)), to - from);
     return { starts, score: score + (phase === 0 ? fromBarOne : 0) };
   });
   return divisions.reduce((a, b) => (b.score > a.score ? b : a)).starts;
