@@ -18,9 +18,9 @@ import {
 
 const { abs, max, min, sin, PI, exp, round } = Math;
 
-/** Seventy seconds of a made-up beat with bass and a noisy top, loud and quiet by turns. */
+/** A little over a minute of a made-up beat with bass and a noisy top, loud and quiet by turns. */
 function music(bpm = 120): Signal {
-  const seconds = 70;
+  const seconds = 62;
   const rate = 22050;
   const period = 60 / bpm;
   const noise = whiteNoise(-38, seconds, rate, 3);
