@@ -67,6 +67,28 @@ describe("editing", () => {
     expect(logged.map(({ undone }) => undone)).toEqual([false, false, false, true]);
   });
 
+  it("keeps equaliser moves with their version, and refuses those that no filter can be", async () => {
+    const { studyId } = await begin({ seed: 36 });
+    const { itemId } = await beginVersion(studyId, pieceWav({ seed: 37 }));
+    const move = { type: "peak", hz: 310, gainDb: -2.9, q: 0.9, on: true } as const;
+    const kept = async () => (await read(studyId)).study.versions[0]!.corrections.equaliser;
+    const set = (moves: object[]) => editItem(studyId, itemId, { equaliser: { moves } } as never);
+    expect((await set([move, { ...move, hz: 5000, on: false }])).status).toBe(200);
+    expect(await kept()).toEqual({ moves: [move, { ...move, hz: 5000, on: false }] });
+    for (const wrong of [
+      [{ ...move, hz: 5 }],
+      [{ ...move, hz: 1e9 }],
+      [{ ...move, gainDb: 40 }],
+      [{ ...move, q: 0 }],
+      [{ ...move, type: "comb" }],
+      new Array<object>(13).fill(move),
+    ])
+      expect((await set(wrong)).status).toBe(400);
+    expect(await kept()).toEqual({ moves: [move, { ...move, hz: 5000, on: false }] });
+    await undo(studyId);
+    expect(await kept()).toEqual({});
+  });
+
   it("counts ten edits that arrive together as ten, each on the one before", async () => {
     const { studyId, itemId } = await begin({ seed: 35 });
     const patch = (from: number | undefined, to: number) => [

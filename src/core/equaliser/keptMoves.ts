@@ -39,7 +39,3 @@ export function spanOfMove({ type, hz, q }: EqualiserMove): { fromHz: number; to
   const octaves = (2 / Math.LN2) * Math.asinh(1 / (2 * q));
   return { fromHz: within(hz * 2 ** (-octaves / 2)), toHz: within(hz * 2 ** (octaves / 2)) };
 }
-
-/** The Q of a peak that spans so many octaves. */
-export const qOfOctaves = (octaves: number): number =>
-  Math.min(mostQ, Math.max(leastQ, 1 / (2 * Math.sinh((Math.LN2 / 2) * octaves))));

@@ -1,5 +1,6 @@
 /** The transport over a stand-in for the browser's audio: orders, latency, seeks, and the filters' graph. */
 import { act } from "@testing-library/react";
+import { insertsFor, type Inserts } from "./inserts";
 import { chainFor, monitorFilters } from "./monitorFilter";
 import type { Order, Report } from "./messages";
 import { plainPlayerSettings, Player, type PlayerTrack } from "./player";
@@ -331,6 +332,48 @@ describe("ways of listening", () => {
     const second = first.to[0]!;
     // At the corner a second-order section has the gain of its quality factor.
     expect(first.Q.value + second.Q.value).toBeCloseTo(-3.01, 2);
+  });
+});
+
+describe("what stands behind the monitor", () => {
+  const equaliser = {
+    gainDb: -1.5,
+    moves: [
+      { type: "lowCut", hz: 40, gainDb: 0, q: Math.SQRT1_2 },
+      { type: "peak", hz: 310, gainDb: -2.9, q: 0.9 },
+      { type: "highShelf", hz: 9000, gainDb: 2, q: Math.SQRT1_2 },
+    ],
+  } as const;
+  const filtersOf = (side: "reference" | "version", inserts: Inserts) => {
+    const { input } = insertsFor(new FakeContext() as unknown as BaseAudioContext, side, inserts);
+    const found: Made[] = [];
+    for (let node = input as unknown as Made; node; node = node.to[0]!)
+      if (node.kind === "filter") found.push(node);
+    return { gain: (input as unknown as Made).gain.value, filters: found };
+  };
+
+  it("is the equaliser on the version alone, with the gain that keeps it as loud", () => {
+    const { gain, filters } = filtersOf("version", { equaliser, narrowHz: null });
+    expect(filters.map(({ type, frequency }) => [type, frequency.value])).toEqual([
+      ["highpass", 40],
+      ["peaking", 310],
+      ["highshelf", 9000],
+    ]);
+    // The browser takes the Q of cuts in decibels: 0.707 is −3.01.
+    expect(filters[0]!.Q.value).toBeCloseTo(-3.01, 2);
+    expect(filters[1]!).toMatchObject({ Q: { value: 0.9 }, gain: { value: -2.9 } });
+    expect(gain).toBeCloseTo(10 ** (-1.5 / 20), 9);
+    expect(filtersOf("reference", { equaliser, narrowHz: null })).toEqual({ gain: 1, filters: [] });
+  });
+
+  it("is a narrow band on both sides where one frequency is listened to", () => {
+    for (const side of ["reference", "version"] as const) {
+      const { filters } = filtersOf(side, { equaliser: null, narrowHz: 3140 });
+      expect(filters.map(({ type, frequency }) => [type, frequency.value])).toEqual([
+        ["bandpass", 3140],
+        ["bandpass", 3140],
+      ]);
+    }
   });
 });
 
