@@ -156,9 +156,9 @@ function mended(reference: Side, track: StereoTrack, version: Side, filters: num
 export async function toneSections({ styles, seeds }: PartOptions): Promise<Sections> {
   await loadFft();
   const fits: Record<"same mix" | "mixed otherwise", Measured[]> = { "same mix": [], "mixed otherwise": [] };
-  const said: Record<string, { wrong: number; count: number; spreads: number[]; likeness: number[] }> = {};
+  const said: Record<string, { wrong: number; count: number }> = {};
   const judge = (kind: string, reference: Side, version: Side, passages: AnsweringSpan[], name: string) => {
-    const own = (said[kind] ??= { wrong: 0, count: 0, spreads: [], likeness: [] });
+    const own = (said[kind] ??= { wrong: 0, count: 0 });
     const found = wrongCures(reference, version, passages);
     own.count++;
     if (found.length > 0) own.wrong++;

@@ -25,7 +25,6 @@ import { useMoves, type Moves } from "./useMoves";
 const newMove: EqualiserMove = { type: "peak", hz: 1000, gainDb: -2, q: 1 };
 /** A resonance is taken out by a cut of its own height, this narrow. */
 const resonanceQ = 10;
-const fileRate = 44100;
 
 const countWord = (count: number) =>
   ["No", "One", "Two", "Three", "Four", "Five", "Six", "Seven", "Eight", "Nine"][count] ?? String(count);
@@ -189,7 +188,9 @@ function Compared({ model }: { model: ToneModel }) {
               </button>
             </>
           )}
-          {on > 0 && <Exports moves={moves} name={`${study.title} v${version!.number}`} />}
+          {on > 0 && (
+            <Exports sampleRate={sampleRate} moves={moves} name={`${study.title} v${version!.number}`} />
+          )}
         </p>
         {model.wrongCures.length > 0 && (
           <section aria-label="Not a job for an equaliser">
@@ -281,18 +282,18 @@ function RegionTable({ regions, onGo }: { regions: readonly RegionWords[]; onGo(
   );
 }
 
-function Exports({ moves, name }: { moves: Moves; name: string }) {
+function Exports({ moves, name, sampleRate }: { moves: Moves; name: string; sampleRate: number }) {
   const list = moves.moves;
   const wav = () =>
     writeWav(
       [
         impulseResponse(
           list.filter(({ on }) => on),
-          fileRate,
+          sampleRate,
           moves.worth.gainDb,
         ),
       ],
-      fileRate,
+      sampleRate,
       "float32",
     );
   const files: [label: string, file: string, make: () => BlobPart, type: string][] = [
