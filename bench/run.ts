@@ -10,6 +10,7 @@ import { parseArgs } from "node:util";
 import { analysisVersion } from "@/core/analysis/result";
 import { styles } from "@/demo/songs/styles";
 import { alignmentSections } from "./parts/alignment";
+import { changeSections } from "./parts/changes";
 import { momentSections } from "./parts/moments";
 import { othersSections } from "./parts/others";
 import { pageSections } from "./parts/pages";
@@ -31,6 +32,7 @@ const parts: Record<string, (options: PartOptions) => Promise<Sections>> = {
   same: sameSections,
   voices: voiceSections,
   tone: toneSections,
+  changes: changeSections,
   speed: speedSections,
   pages: pageSections,
 };

@@ -26,6 +26,7 @@ import {
   type IntendedChanges,
   type TrackMeasures,
 } from "@/core/match";
+import { spaceRanges } from "@/core/envelopes";
 import { octaves, stereoByOctave } from "@/core/stereo";
 import { bands, gapCurve, wholeOf, widenBands } from "@/core/tone";
 import { finiteOrNull, powerToDecibels } from "@/core/units";
@@ -74,6 +75,15 @@ export const analyzeOutputSchema = z.object({
     clippedRuns: z.number(),
     /** Where the first of them begin. */
     clippedAt: z.array(z.number()),
+    /** How held sounds above 150 Hz dip at each kick; null where none plainly does. */
+    ducking: z.object({ depthDb: z.number(), recoveryMs: z.number() }).nullable(),
+    /** Kicks and back-beats over the mean level, and what is left of them a tenth of a second later. */
+    attackDb: level,
+    sustainDb: level,
+    /** By range: level in the gaps of a beat, level after hits, time to fall by 60 dB. */
+    space: z.array(
+      z.object({ fromHz: z.number(), toHz: z.number(), gapDb: level, lateDb: level, decaySeconds: level }),
+    ),
   }),
   loudness: z.object({
     integratedLufs: level,
@@ -136,7 +146,9 @@ export const analyzeOutput = ({
   narrowPeaks,
   clippedRuns,
   clippedAt,
+  envelopes,
 }: TrackAnalysis): AnalyzeOutput => {
+  const ducking = envelopes.pumping?.ducking.high;
   const times = planTimes(countedPlan(plan), gridOf(grid, durationSeconds), durationSeconds);
   const options = (plan.harmony.key?.options ?? []).map(({ key, confidence }) => ({
     tonic: plainName(key.tonic),
@@ -173,7 +185,21 @@ export const analyzeOutput = ({
       correlation,
       balanceDb,
     })),
-    dynamics: { crestFactorDb: loudness.crestFactorDb, clippedRuns, clippedAt },
+    dynamics: {
+      crestFactorDb: loudness.crestFactorDb,
+      clippedRuns,
+      clippedAt,
+      ducking: ducking ? { depthDb: ducking.depthDb, recoveryMs: ducking.recoveryMs } : null,
+      attackDb: envelopes.punch?.attackDb ?? null,
+      sustainDb: envelopes.punch?.sustainDb ?? null,
+      space: envelopes.space.ranges.map(({ gapDb, lateDb, decaySeconds }, i) => ({
+        fromHz: spaceRanges[i]!.low,
+        toHz: spaceRanges[i]!.high,
+        gapDb,
+        lateDb,
+        decaySeconds,
+      })),
+    },
     loudness,
   });
 };

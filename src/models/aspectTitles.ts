@@ -11,6 +11,9 @@ export const aspectTitles: Record<MixAspect, string> = {
   accents: "Accents",
   loudness: "Loudness",
   dynamics: "Dynamics",
+  punch: "Punch",
+  pumping: "Pumping",
   tone: "Tone",
   width: "Width",
+  space: "Space",
 };

@@ -1,6 +1,7 @@
 import { clock, fixed, frequency, nominalFrequency, points, signed } from "./format";
 import { defaultAspectWeights, type TrackMeasures } from "@/core/match";
 import { compareAll, type ElementRecord } from "@/core/study";
+import { madeUpEnvelopes } from "@/core/testing/envelopes";
 import { gapCurve, wholeOf } from "@/core/tone";
 import { findingsOf, rangeInWords, toneRegions } from "./findings";
 
@@ -26,6 +27,7 @@ const measures = (
       side: new Float32Array(124),
       cross: new Float32Array(124),
     },
+    envelopes: madeUpEnvelopes(),
   };
 };
 const kick: ElementRecord = {

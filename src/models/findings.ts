@@ -6,6 +6,7 @@ import {
   scoreOf,
   truePeakCeiling,
   type ComparedMeasure,
+  type MeasureName,
   type MixAspect,
   type TrackMeasures,
 } from "@/core/match";
@@ -81,25 +82,85 @@ export function rangeInWords(region: Pick<ToneRegion, "fromHz" | "toHz" | "centr
 }
 
 const inDrums = "See where in the Drums view.";
+const inStereo = "See where in the Stereo view.";
 
-/** What is said of each aspect of the drums. */
-const drumWords: readonly [
-  MixAspect,
-  title: (gap: number) => string,
-  detail: (measure: ComparedMeasure) => string,
-][] = [
-  [
-    "pattern",
-    (gap) => `${Math.max(1, Math.round(-gap))} % of the drum hits differ`,
-    () => "See which are missing or extra in the Drums view.",
-  ],
-  ["timing", (gap) => `Drums ${fixed(gap, 0)} ms off, step by step`, () => inDrums],
-  [
-    "swing",
-    (gap) => (gap < 0 ? "Less swing than the reference" : "More swing than the reference"),
-    ({ reference, version }) => `${fixed(version)} %, the reference ${fixed(reference)} %.`,
-  ],
-  ["accents", (gap) => `Accents ${fixed(gap)} dB off`, () => inDrums],
+/** What is said of measures whose gap tells all that there is to say. */
+const plainWords: readonly {
+  aspect: MixAspect;
+  measure: MeasureName;
+  title(gap: number): string;
+  detail(measure: ComparedMeasure): string;
+}[] = [
+  {
+    aspect: "pattern",
+    measure: "drumHits",
+    title: (gap) => `${Math.max(1, Math.round(-gap))} % of the drum hits differ`,
+    detail: () => "See which are missing or extra in the Drums view.",
+  },
+  {
+    aspect: "timing",
+    measure: "hitTiming",
+    title: (gap) => `Drums ${fixed(gap, 0)} ms off, step by step`,
+    detail: () => inDrums,
+  },
+  {
+    aspect: "swing",
+    measure: "swing",
+    title: (gap) => (gap < 0 ? "Less swing than the reference" : "More swing than the reference"),
+    detail: ({ reference, version }) => `${fixed(version)} %, the reference ${fixed(reference)} %.`,
+  },
+  {
+    aspect: "accents",
+    measure: "accents",
+    title: (gap) => `Accents ${fixed(gap)} dB off`,
+    detail: () => inDrums,
+  },
+  {
+    aspect: "dynamics",
+    measure: "loudnessRange",
+    title: (gap) => `Too ${gap > 0 ? "much" : "little"} contrast between quiet and loud parts`,
+    detail: ({ reference, version }) =>
+      `Loudness range ${fixed(version)} LU, the reference has ${fixed(reference)} LU.`,
+  },
+  {
+    aspect: "dynamics",
+    measure: "peakToLoudness",
+    title: (gap) => (gap > 0 ? "Peaks too high above the loudness" : "Over-limited"),
+    detail: ({ reference, version, gap }) =>
+      `Peaks ${fixed(version)} LU above the loudness, ${fixed(reference)} in the reference: ${gap! > 0 ? "limit or compress a little more" : "ease the limiter"}.`,
+  },
+  {
+    aspect: "punch",
+    measure: "attack",
+    title: (gap) => `Hits stand out ${fixed(Math.abs(gap))} dB ${gap > 0 ? "more" : "less"}`,
+    detail: ({ gap }) =>
+      gap! > 0 ? "Soften their attack or turn them down." : "Slower attack, less limiting, or turn them up.",
+  },
+  {
+    aspect: "punch",
+    measure: "sustain",
+    title: (gap) => `Hits ring on ${fixed(Math.abs(gap))} dB ${gap > 0 ? "louder" : "softer"}`,
+    detail: ({ gap }) => (gap! > 0 ? "Shorten them or their room." : "Lengthen them, or give them room."),
+  },
+  {
+    aspect: "pumping",
+    measure: "pumping",
+    title: (gap) => `Dips ${fixed(Math.abs(gap))} dB ${gap > 0 ? "more" : "less"} at each kick`,
+    detail: () => "See the dip in the Loudness view.",
+  },
+  {
+    aspect: "width",
+    measure: "width",
+    title: (gap) => `Stereo width ${fixed(gap)} dB off, octave by octave`,
+    detail: () => inStereo,
+  },
+  {
+    aspect: "space",
+    measure: "reverberance",
+    title: (gap) => `Gaps ${fixed(Math.abs(gap))} dB ${gap > 0 ? "fuller" : "emptier"}`,
+    detail: ({ gap }) =>
+      `${gap! > 0 ? "Less" : "More"} room, or ${gap! > 0 ? "shorter" : "longer"} notes. ${inStereo}`,
+  },
 ];
 
 /** All findings of a comparison, the most valuable first, warnings after them. */
@@ -161,20 +222,18 @@ export function findingsOf(
       place: { kind: "aspect", aspect: "form" },
     });
   }
-  for (const [name, title, detail] of drumWords) {
-    const [measure] = aspect(name).measures;
-    if (
-      measure?.gap === null ||
-      measure?.gap === undefined ||
-      measure.score === null ||
-      measure.score >= 99.5
-    )
-      continue;
+  for (const { aspect: name, measure: wanted, title, detail } of plainWords) {
+    const { measures } = aspect(name);
+    const measure = measures.find((own) => own.name === wanted);
+    if (!measure?.gap || measure.score === null || measure.score >= 99.5) continue;
+    // Measures of one aspect share its worth by what each takes from it.
+    const lost = measures.reduce((sum, { score }) => sum + (score === null ? 0 : 100 - score), 0);
+    const whole = worth(name);
     found.push({
-      key: name,
+      key: wanted,
       title: title(measure.gap),
       detail: detail(measure),
-      points: worth(name),
+      points: whole === null ? null : (whole * (100 - measure.score)) / lost,
       place: { kind: "aspect", aspect: name },
     });
   }
@@ -189,38 +248,6 @@ export function findingsOf(
       place: { kind: "aspect", aspect: "loudness" },
     });
   }
-  const dynamics = aspect("dynamics").measures;
-  const dynamicParts = dynamics.filter((m) => m.score !== null).length;
-  for (const measure of dynamics) {
-    if (!measure.gap || measure.score === null || measure.score >= 100) continue;
-    const wider = measure.gap > 0;
-    const points =
-      (worth("dynamics") * (100 - measure.score)) /
-      Math.max(
-        1e-9,
-        dynamics.reduce((sum, m) => sum + (m.score === null ? 0 : 100 - m.score), 0),
-      );
-    found.push(
-      measure.name === "loudnessRange"
-        ? {
-            key: measure.name,
-            title: wider
-              ? "Too much contrast between quiet and loud parts"
-              : "Too little contrast between quiet and loud parts",
-            detail: `Loudness range ${fixed(measure.version)} LU, the reference has ${fixed(measure.reference)} LU.`,
-            points,
-            place: { kind: "aspect", aspect: "dynamics" },
-          }
-        : {
-            key: measure.name,
-            title: wider ? "Peaks too high above the loudness" : "Over-limited",
-            detail: `Peaks ${fixed(measure.version)} LU above the loudness, ${fixed(measure.reference)} in the reference: ${wider ? "limit or compress a little more" : "ease the limiter"}.`,
-            points: dynamicParts > 0 ? points : 0,
-            place: { kind: "aspect", aspect: "dynamics" },
-          },
-    );
-  }
-
   const tone = aspect("tone");
   for (const region of toneRegions(curve, measureRules.tone.justNoticeable)) {
     const mended = curve.map((band, i) =>

@@ -5,6 +5,7 @@ import { beatAt, secondsAt, spanOfBars } from "@/core/grid/grid";
 import type { Seconds } from "@/core/units";
 import type { CountedSection } from "@/core/plan";
 import { coveredSpans, type AlignedBars, type StudyResults } from "@/core/study";
+import { dynamicsModel, type DynamicsModel } from "./dynamics";
 import { fixed } from "./format";
 
 export interface LoudnessModel {
@@ -18,6 +19,7 @@ export interface LoudnessModel {
   /** dB that bring the version to the reference's loudness, and its true peak then; null in silence. */
   gain: number | null;
   peakAfterGain: number | null;
+  dynamics: DynamicsModel;
 }
 
 export function loudnessModel(
@@ -54,6 +56,7 @@ export function loudnessModel(
     },
     gain,
     peakAfterGain: gain === null || theirs.truePeakDbtp === null ? null : theirs.truePeakDbtp + gain,
+    dynamics: dynamicsModel(compared.reference, compared.measured, compared.compared.mix.aspects),
   };
 }
 

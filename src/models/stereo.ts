@@ -12,6 +12,7 @@ import {
 } from "@/core/stereo";
 import { coverageOf, type StudyResults } from "@/core/study";
 import { fixed, nominalFrequency } from "./format";
+import { spaceModel, type SpaceModel } from "./space";
 
 export interface StereoBand {
   low: number;
@@ -42,6 +43,7 @@ export interface StereoModel {
   /** Width of each bar and of the bar that answers it, dB. */
   overBars: { bar: number; reference: number | null; version: number | null }[];
   findings: StereoFinding[];
+  space: SpaceModel;
 }
 
 /** Bands with less than this share of the power are not spoken of. */
@@ -177,5 +179,6 @@ export function stereoModel(
     ...shown,
     overBars: widthOverBars(results, compared.version.id),
     findings: compared.nothingRecreated ? [] : findingsOf(shown),
+    space: spaceModel(compared.reference, compared.measured, compared.compared.mix.aspects),
   };
 }

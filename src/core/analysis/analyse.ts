@@ -8,6 +8,9 @@ import { compoundGrid } from "../drums/compound";
 import { estimateDrums, hearDrums } from "../drums/estimateDrums";
 import { strokeCurves } from "../drums/network";
 import { loadFft } from "../dsp/fft";
+import { bandEnvelopes } from "../envelopes/bandEnvelopes";
+import { measureEnvelopes } from "../envelopes";
+import { asHits } from "../drums/hits";
 import { gridOf } from "../grid/correction";
 import { onsetStrength } from "../grid/onset";
 import { highBandOnsets } from "../grid/highBandOnsets";
@@ -64,6 +67,7 @@ export async function analyse(
   const bands = fractionalOctaveSpectrogram(stereo, signal.sampleRate, stage(1), peaks.add);
   const drumBands = drumBandGatherer(stereo[0].length, signal.sampleRate);
   const onsets = onsetStrength(stereo, signal.sampleRate, stage(2), drumBands.add);
+  const envelopes = bandEnvelopes(stereo, signal.sampleRate);
   const pitches = pitchSalience(stereo, signal.sampleRate, stage(3));
   const heard = hearDrums(drumBands.finish(), stage(4));
   stage(5);
@@ -128,6 +132,7 @@ export async function analyse(
       },
       slopeDbPerOctave: spectralSlope(wholeOf(spectrum)),
       narrowPeaks: peaks.finish(),
+      envelopes: measureEnvelopes(envelopes, asHits(drums), ownGrid && 60 / ownGrid.bpm),
     },
     curves: {
       levels: {
@@ -136,6 +141,7 @@ export async function analyse(
         truePeaks: levels.truePeaks,
       },
       bands,
+      envelopes,
       onsets,
       pitches,
       overview,

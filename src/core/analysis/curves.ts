@@ -61,6 +61,12 @@ export const curveRegistry = {
     ({ bands }) => 1 / bands.hopSeconds,
     ({ bands }) => bands.cross,
   ),
+  /** Levels of left and right in 21 bands every 10 ms; see `BandEnvelopes`. */
+  envelopes: {
+    type: "uint8",
+    rate: ({ envelopes }) => envelopes.framesPerSecond,
+    data: ({ envelopes }) => envelopes.levels,
+  },
   /** Onset strength of each range. */
   ...onsetCurves,
   /** Onset strength over all ranges, for drawing. */
@@ -81,9 +87,10 @@ export type CurveName = keyof typeof curveRegistry;
 export const curveNames = Object.keys(curveRegistry) as CurveName[];
 export const isCurveName = (name: string): name is CurveName => Object.hasOwn(curveRegistry, name);
 
-/** A curve as it is read back. */
+/** A curve as it is read back; that of the other type is empty. */
 export interface ReadCurve {
   data: Float32Array;
+  bytes: Uint8Array;
   rate: Hertz;
 }
 
@@ -98,13 +105,14 @@ export const spanCurveNames: readonly CurveName[] = [
   "bandsMid",
   "bandsSide",
   "bandsCross",
+  "envelopes",
 ];
 
 /** The inverse of the registry for what spans are measured from. */
 export function spanCurvesFrom(
   curve: ReadCurves,
   durationSeconds: Seconds,
-): Pick<TrackCurves, "levels" | "bands"> {
+): Pick<TrackCurves, "levels" | "bands" | "envelopes"> {
   const mid = curve("bandsMid");
   const bands: FractionalOctaveSpectrogram = {
     hopSeconds: 1 / mid.rate,
@@ -121,6 +129,7 @@ export function spanCurvesFrom(
       truePeaks: curve("truePeaks").data,
     },
     bands,
+    envelopes: { framesPerSecond: curve("envelopes").rate, levels: curve("envelopes").bytes },
   };
 }
 

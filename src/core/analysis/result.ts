@@ -11,6 +11,7 @@ import {
   crossPowerRange,
 } from "../ranges";
 import { drumEstimateSchema } from "../drums/hits";
+import { envelopeMeasuresSchema, type BandEnvelopes } from "../envelopes";
 import type { OnsetStrength } from "../grid/onset";
 import { gridEstimateSchema } from "../grid/gridEstimate";
 import { tempoEstimateSchema } from "../grid/tempoEstimate";
@@ -21,7 +22,7 @@ import { fineBandCount } from "../tone/resonances";
 import { twelfthCount, type FractionalOctaveSpectrogram } from "../tone";
 
 /** Results made by another version are computed again. Raise it whenever a result can change. */
-export const analysisVersion = 12;
+export const analysisVersion = 13;
 
 const level = decibelRange.nullable();
 const powers = z.array(powerRange).length(twelfthCount);
@@ -73,6 +74,8 @@ export const trackAnalysisSchema = z.object({
       .array(z.object({ hz: hertzRange, heightDb: decibelRange, constancy: fractionRange }))
       .max(100),
   }),
+  /** What hits, the space around them and the sound between them are like over the whole file. */
+  envelopes: envelopeMeasuresSchema,
 });
 
 export type TrackAnalysis = z.infer<typeof trackAnalysisSchema>;
@@ -81,6 +84,7 @@ export type TrackAnalysis = z.infer<typeof trackAnalysisSchema>;
 export interface TrackCurves {
   levels: Pick<LevelCurves, "kWeightedMeanSquares" | "meanSquares" | "truePeaks">;
   bands: FractionalOctaveSpectrogram;
+  envelopes: BandEnvelopes;
   onsets: OnsetStrength;
   pitches: PitchSalience;
   /** Two bytes a block of 128 samples; see `waveformOverview`. */

@@ -1,4 +1,5 @@
 import type { IntendedDifference } from "../drums/compareDrums";
+import { pumpingGap, spaceGaps, type EnvelopeMeasures } from "../envelopes";
 import type { LoudnessMeasures } from "../loudness";
 import { rootMeanSquareWidthGap } from "../stereo";
 import { gapCurve, rootMeanSquareGap, shareOfBands, wholeOf, type Spectrum } from "../tone";
@@ -67,6 +68,7 @@ export interface TrackMeasures {
   bpm: Bpm | null;
   loudness: LoudnessMeasures;
   spectrum: Spectrum;
+  envelopes: EnvelopeMeasures;
 }
 
 /** One measure of both tracks held against each other. */
@@ -204,6 +206,31 @@ function comparedRange(reference: LoudnessMeasures, version: LoudnessMeasures): 
     : measured("loudnessRange", reference.loudnessRangeLu, version.loudnessRangeLu);
 }
 
+function comparedPunch(reference: TrackMeasures, version: TrackMeasures): ComparedMeasure[] {
+  const [ours, theirs] = [reference.envelopes.punch, version.envelopes.punch];
+  const remark = ours && theirs ? undefined : "One side has too few kicks and back-beats.";
+  return [
+    measured("attack", ours?.attackDb ?? null, theirs?.attackDb ?? null, undefined, remark),
+    measured("sustain", ours?.sustainDb ?? null, theirs?.sustainDb ?? null, undefined, remark),
+  ];
+}
+
+function comparedPumping(reference: TrackMeasures, version: TrackMeasures): ComparedMeasure {
+  const [ours, theirs] = [reference.envelopes.pumping, version.envelopes.pumping];
+  const bpm = version.bpm ?? reference.bpm;
+  return ours && theirs && bpm
+    ? measured("pumping", null, null, pumpingGap(ours, theirs, 60 / bpm).gapDb)
+    : measured("pumping", null, null, null, "One side has too few kicks.");
+}
+
+function comparedSpace(reference: TrackMeasures, version: TrackMeasures): ComparedMeasure {
+  const gaps = spaceGaps(reference.envelopes.space, version.envelopes.space).filter((gap) => gap !== null);
+  if (gaps.length === 0) return measured("reverberance", null, null, null, "Too few beats on one side.");
+  const mean = gaps.reduce((sum, gap) => sum + gap, 0) / gaps.length;
+  const size = Math.sqrt(gaps.reduce((sum, gap) => sum + gap * gap, 0) / gaps.length);
+  return measured("reverberance", null, null, mean < 0 ? -size : size);
+}
+
 /**
  * Compares two tracks, or spans of them, as whole mixes.
  *
@@ -257,6 +284,8 @@ export function compareMixes(
       comparedRange(reference.loudness, version.loudness),
       measured("peakToLoudness", reference.loudness.peakToLoudnessLu, version.loudness.peakToLoudnessLu),
     ],
+    punch: comparedPunch(reference, version),
+    pumping: [comparedPumping(reference, version)],
     tone: [
       measured(
         "tone",
@@ -268,6 +297,7 @@ export function compareMixes(
       ),
     ],
     width: [measured("width", null, null, rootMeanSquareWidthGap(reference.spectrum, version.spectrum))],
+    space: [comparedSpace(reference, version)],
   };
   const aspects = mixAspects.map((name) => aspectOf(name, weights[name], measures[name]));
   return { match: weightedMean(aspects), aspects, gainToReference: gain };

@@ -15,8 +15,11 @@ export const mixAspects = [
   "accents",
   "loudness",
   "dynamics",
+  "punch",
+  "pumping",
   "tone",
   "width",
+  "space",
 ] as const;
 export type MixAspect = (typeof mixAspects)[number];
 
@@ -36,8 +39,12 @@ export type MeasureName =
   | "integratedLoudness"
   | "loudnessRange"
   | "peakToLoudness"
+  | "attack"
+  | "sustain"
+  | "pumping"
   | "tone"
   | "width"
+  | "reverberance"
   | "elementLevel"
   | "elementTone";
 
@@ -135,6 +142,30 @@ export const measureRules: Record<MeasureName, MeasureRule> = {
     halving: 3,
     reason: "1 LU comes and goes with one loud hit; 3 LU is a clearly harder or softer limiter.",
   },
+  attack: {
+    title: "Attack of the hits",
+    unit: "dB",
+    justNoticeable: 1,
+    halving: 3,
+    reason:
+      "How far kicks and back-beats stand out of the mix; 1 dB is lost in the next bar, 3 dB is a drum that leads or one that is buried. Set by ear, no source.",
+  },
+  sustain: {
+    title: "Sustain of the hits",
+    unit: "dB",
+    justNoticeable: 1.5,
+    halving: 4,
+    reason:
+      "What is left of them about a tenth of a second later; 1.5 dB is a slightly longer room, 4 dB another envelope. Set by ear, no source.",
+  },
+  pumping: {
+    title: "Dip at the kicks",
+    unit: "dB",
+    justNoticeable: 1,
+    halving: 4,
+    reason:
+      "How far everything else makes way for the kick; 1 dB is felt at most, 4 dB is a mix that plainly breathes with it. Set by ear, no source.",
+  },
   tone: {
     title: "Average spectrum",
     unit: "dB",
@@ -149,6 +180,14 @@ export const measureRules: Record<MeasureName, MeasureRule> = {
     halving: 5,
     reason:
       "Side against mid per octave from 125 Hz up; 1.5 dB on average is lost in a room, 5 dB is the step from narrow to wide. Set by ear, no source.",
+  },
+  reverberance: {
+    title: "Level in the gaps",
+    unit: "dB",
+    justNoticeable: 1.5,
+    halving: 5,
+    reason:
+      "How far the level falls within a beat, in three ranges from 150 Hz: reverberance fills the gaps. 1.5 dB is within what one take differs from the next, 5 dB is another room. Set by ear, no source.",
   },
   elementLevel: {
     title: "Level in the focus",
@@ -177,8 +216,11 @@ export const defaultAspectWeights: Record<MixAspect, number> = {
   accents: 0.5,
   loudness: 1,
   dynamics: 1,
+  punch: 0.5,
+  pumping: 0.5,
   tone: 3,
   width: 1,
+  space: 0.5,
 };
 
 /** Weight of a new element in a version's match. */

@@ -9,10 +9,12 @@ import type { TrackMeasures } from "../match";
 import { coveredSpans, measuresOfSpans, measuresOfWhole } from "./spans";
 
 /** Raise it whenever lining up can give another result for the same analyses. */
-export const alignmentVersion = 7;
+export const alignmentVersion = 8;
 
 /** The curves that lining up needs. */
-export type AlignmentCurves = Pick<TrackCurves, "levels" | "bands" | "pitches"> & { onsets: OnsetRanges };
+export type AlignmentCurves = Pick<TrackCurves, "levels" | "bands" | "envelopes" | "pitches"> & {
+  onsets: OnsetRanges;
+};
 
 /** One track of a pair. */
 export interface AlignmentSide {
@@ -85,8 +87,13 @@ export function alignVersion(
   return {
     alignment,
     measures: {
-      reference: measuresOfSpans(reference.curves, covered.reference, referenceGrid.bpm),
-      version: measuresOfSpans(version.curves, covered.version, grid.bpm),
+      reference: measuresOfSpans(
+        reference.curves,
+        covered.reference,
+        referenceGrid.bpm,
+        asHits(reference.analysis.drums),
+      ),
+      version: measuresOfSpans(version.curves, covered.version, grid.bpm, asHits(version.analysis.drums)),
     },
   };
 }

@@ -1,4 +1,5 @@
 /** What is compared of parts of tracks, against the same parts cut out and measured by themselves. */
+import { bandEnvelopes } from "../envelopes/bandEnvelopes";
 import { levelCurves, measureLoudness } from "../loudness";
 import { loadFft } from "../dsp/fft";
 import { averageSpectrum } from "../tone";
@@ -26,6 +27,7 @@ const measured = (from: number, to: number) => {
   return {
     levels: levelCurves(signal),
     bands: fractionalOctaveSpectrogram([own, own], rate),
+    envelopes: bandEnvelopes([own, own], rate),
   };
 };
 
@@ -36,7 +38,7 @@ describe("spans of a track", () => {
     [10, 14],
   ])("from %i to %i s are as loud and as bright as if they were cut out", (from, to) => {
     const whole = measured(0, 24);
-    const { loudness, spectrum } = measuresOfSpans(whole, [{ from, to }], 120);
+    const { loudness, spectrum } = measuresOfSpans(whole, [{ from, to }], 120, []);
     const cut = measured(from, to);
     const own = measureLoudness(cut.levels);
     expect(loudness.integratedLufs!).toBeCloseTo(own.integratedLufs!, 0.9);
@@ -57,8 +59,9 @@ describe("spans of a track", () => {
         { from: 12, to: 24 },
       ],
       120,
+      [],
     );
-    const once = measuresOfSpans(whole, [{ from: 0, to: 24 }], 120);
+    const once = measuresOfSpans(whole, [{ from: 0, to: 24 }], 120, []);
     expect(both.loudness.integratedLufs!).toBeCloseTo(once.loudness.integratedLufs!, 1);
   });
 });

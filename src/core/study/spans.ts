@@ -1,5 +1,7 @@
 import type { CoverageSpan } from "../align/coverage";
 import type { TrackAnalysis, TrackCurves } from "../analysis/result";
+import type { DrumHit } from "../drums/hits";
+import { measureEnvelopes } from "../envelopes";
 import { beatAt, secondsAt, type Grid } from "../grid/grid";
 import { measureLoudness } from "../loudness";
 import type { TrackMeasures } from "../match";
@@ -91,15 +93,22 @@ export const measuresOfWhole = (
     side: Float32Array.from(analysis.spectrum.side),
     cross: Float32Array.from(analysis.spectrum.cross),
   },
+  envelopes: analysis.envelopes,
 });
 
-/** What is compared of some spans: their level and spectrum; the tempo is that of the whole track. */
+/**
+ * What is compared of some spans; the tempo is that of the whole track.
+ *
+ * @param hits of the whole track as heard.
+ */
 export const measuresOfSpans = (
-  curves: Pick<TrackCurves, "levels" | "bands">,
+  curves: Pick<TrackCurves, "levels" | "bands" | "envelopes">,
   spans: readonly Span[],
   bpm: Bpm | null,
+  hits: readonly DrumHit[],
 ): TrackMeasures => ({
   bpm,
   loudness: measureLoudness(curves.levels, spans),
   spectrum: averageSpectrum(curves.bands, spans),
+  envelopes: measureEnvelopes(curves.envelopes, hits, bpm && 60 / bpm, spans),
 });

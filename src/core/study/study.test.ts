@@ -1,3 +1,4 @@
+import { madeUpEnvelopes } from "../testing/envelopes";
 import { fineBandCount } from "../tone";
 import { analysisVersion, type TrackAnalysis } from "../analysis/result";
 import { noDrums } from "../drums";
@@ -58,6 +59,7 @@ const analysis = (
     },
     slopeDbPerOctave: -3,
     narrowPeaks: { excess: new Array<number>(fineBandCount).fill(0), resonances: [] },
+    envelopes: madeUpEnvelopes(),
   };
 };
 

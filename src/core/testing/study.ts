@@ -1,4 +1,5 @@
 /** A made-up study whose every number is known: a reference of 24 bars and two versions of it. */
+import { madeUpEnvelopes } from "./envelopes";
 import { fineBandCount } from "../tone";
 import type { CoverageSpan } from "../align/coverage";
 import { analysisVersion, type TrackAnalysis } from "../analysis/result";
@@ -172,6 +173,7 @@ export function madeUpAnalysis({
     },
     slopeDbPerOctave: -3,
     narrowPeaks: { excess: new Array<number>(fineBandCount).fill(0), resonances: [] },
+    envelopes: madeUpEnvelopes(),
   };
 }
 

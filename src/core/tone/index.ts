@@ -9,3 +9,4 @@ export {
   type ResonanceEstimate,
   type ResonanceGap,
 } from "./resonances";
+export { bandLimits, type BandLimits } from "./limits";

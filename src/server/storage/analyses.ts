@@ -4,6 +4,7 @@ import { LRUCache } from "lru-cache";
 import {
   curveNames,
   curveRegistry,
+  isCurveName,
   onsetNames,
   onsetsFrom,
   spanCurveNames,
@@ -110,10 +111,12 @@ export async function loadAnalyses(
   return result;
 }
 
-function floatsOf(data: Buffer): Float32Array {
+function curveOf(name: CurveName, rate: number, data: Buffer): ReadCurve {
   // Copied: a view must start at a multiple of four bytes, which the driver does not promise.
   const bytes = Uint8Array.from(data);
-  return new Float32Array(bytes.buffer, 0, bytes.length >> 2);
+  return curveRegistry[name].type === "uint8"
+    ? { rate, bytes, data: new Float32Array() }
+    : { rate, bytes: new Uint8Array(), data: new Float32Array(bytes.buffer, 0, bytes.length >> 2) };
 }
 
 /** Reads curves of a file; throws where one is asked for that is not there. */
@@ -123,7 +126,9 @@ async function loadCurves(db: Database, fileHash: string, names: readonly CurveN
     .from(curves)
     .where(and(eq(curves.fileHash, fileHash), inArray(curves.name, [...names])));
   const byName = new Map(
-    rows.map((row): [string, ReadCurve] => [row.name, { data: floatsOf(row.data), rate: row.rate }]),
+    rows.flatMap(({ name, rate, data }): [string, ReadCurve][] =>
+      isCurveName(name) ? [[name, curveOf(name, rate, data)]] : [],
+    ),
   );
   return (name) => {
     const found = byName.get(name);
@@ -151,7 +156,7 @@ export async function loadAlignmentCurves(
   };
 }
 
-type SpanCurves = Pick<TrackCurves, "levels" | "bands">;
+type SpanCurves = Pick<TrackCurves, "levels" | "bands" | "envelopes">;
 const sharedSpans = globalThis as { plainMirrorSpanCurves?: LRUCache<string, SpanCurves> };
 const spanCache = () => (sharedSpans.plainMirrorSpanCurves ??= new LRUCache({ max: 6 }));
 

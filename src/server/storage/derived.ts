@@ -2,6 +2,7 @@
 import { eq, inArray } from "drizzle-orm";
 import { LRUCache } from "lru-cache";
 import { z } from "zod";
+import { envelopeMeasuresSchema } from "@/core/envelopes";
 import { loudnessSchema } from "@/core/analysis/result";
 import { storedComparisonSchema, type StoredAlignment, type StoredComparison } from "@/core/study";
 import { coverageSpanSchema } from "@/core/study/document";
@@ -25,6 +26,7 @@ const measuresSchema = z.object({
   bpm: bpmRange.nullable(),
   loudness: loudnessSchema,
   spectrum: z.object({ mid: powers, side: powers, cross: crossPowers }),
+  envelopes: envelopeMeasuresSchema,
 });
 
 const alignmentSchema = z.object({

@@ -1,5 +1,6 @@
 /** Compares the chosen version of a study with its reference, in whole or over a selection. */
 import { spanOfBars, type BarRange, type Grid } from "@/core/grid/grid";
+import { asHits } from "@/core/drums/hits";
 import type { TrackAnalysis } from "@/core/analysis/result";
 import type { TrackMeasures } from "@/core/match";
 import {
@@ -51,7 +52,7 @@ async function measuresOver(
 ): Promise<TrackMeasures> {
   const bpm = grid?.bpm ?? analysis.tempo?.bpm ?? null;
   return spans
-    ? measuresOfSpans(await loadSpanCurves(db, track.file.hash, analysis.durationSeconds), spans, bpm)
+    ? measuresOfSpans(await loadSpanCurves(db, track.file.hash, analysis.durationSeconds), spans, bpm, asHits(analysis.drums))
     : measuresOfWhole(analysis, bpm);
 }
 

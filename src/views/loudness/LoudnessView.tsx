@@ -8,6 +8,7 @@ import { barsOf } from "@/core/grid/grid";
 import { shortTermLoudness, type LoudnessMeasures } from "@/core/loudness";
 import { truePeakCeiling } from "@/core/match";
 import { usePlayback } from "@/listening/Playback";
+import { pumpingSentences, punchSentences } from "@/models/dynamics";
 import { clock, fixed, points, signed } from "@/models/format";
 import {
   gainSentence,
@@ -20,7 +21,9 @@ import {
 } from "@/models/loudness";
 import { AspectAnswer, NothingRecreated, NotYet, useWhere } from "../study/Compared";
 import { useStudy } from "../study/StudyContext";
+import { AtTheKicks } from "./AtTheKicks";
 import { LoudnessCurves } from "./LoudnessCurves";
+import { PeaksOverBars } from "./PeaksOverBars";
 
 /** What is told of both sides, in order of what people look for. */
 const rows: [title: string, unit: string, key: keyof LoudnessMeasures, hint: string][] = [
@@ -32,6 +35,9 @@ const rows: [title: string, unit: string, key: keyof LoudnessMeasures, hint: str
   ["Peak to loudness", "LU", "peakToLoudnessLu", "what the limiter has left"],
   ["Crest factor", "dB", "crestFactorDb", "peak over RMS"],
 ];
+/** What is drawn over the bars. */
+const pictures = { rendered: "as rendered", equal: "equally loud", peaks: "peaks" } as const;
+type Picture = keyof typeof pictures;
 /** Places of clipping that are named. */
 const namedPlaces = 8;
 
@@ -46,10 +52,17 @@ export function LoudnessView({ model }: { model: LoudnessModel | null }) {
 
 function Compared({ model }: { model: LoudnessModel }) {
   const { study, version, facts, aligned, bars, selectBars } = useStudy();
-  const [isEqual, setEqual] = useState(false);
+  const [picture, setPicture] = useState<Picture>("rendered");
+  const isEqual = picture === "equal";
   const reference = study.reference!;
   const own = useStoredCurve(reference.file.hash, "kWeightedMeanSquares");
   const other = useStoredCurve(version!.file.hash, "kWeightedMeanSquares");
+  const ownPeaks = useStoredCurve(picture === "peaks" ? reference.file.hash : null, "truePeaks");
+  const otherPeaks = useStoredCurve(picture === "peaks" ? version!.file.hash : null, "truePeaks");
+  const peaks = useMemo(
+    () => (ownPeaks && otherPeaks ? { reference: floatsOf(ownPeaks), version: floatsOf(otherPeaks) } : null),
+    [ownPeaks, otherPeaks],
+  );
   const curves = useMemo(
     () => (own && other ? { reference: floatsOf(own), version: floatsOf(other) } : null),
     [own, other],
@@ -79,26 +92,24 @@ function Compared({ model }: { model: LoudnessModel }) {
           <p>
             Measured over {where}.{model.outdated && <span className="needs-attention"> Updating …</span>}
           </p>
-          <span className="choices ms-auto" role="group" aria-label="Level of the version in the picture">
-            <button
-              type="button"
-              className="plain-button"
-              aria-pressed={!isEqual}
-              onClick={() => setEqual(false)}
-            >
-              as rendered
-            </button>
-            <button
-              type="button"
-              className="plain-button"
-              aria-pressed={isEqual}
-              onClick={() => setEqual(true)}
-            >
-              equally loud
-            </button>
+          <span className="choices ms-auto" role="group" aria-label="What the picture shows">
+            {(Object.keys(pictures) as Picture[]).map((name) => (
+              <button
+                key={name}
+                type="button"
+                className="plain-button"
+                aria-pressed={picture === name}
+                onClick={() => setPicture(name)}
+              >
+                {pictures[name]}
+              </button>
+            ))}
           </span>
         </div>
-        {curves && aligned && shown && (
+        {curves && peaks && aligned && shown && picture === "peaks" && (
+          <PeaksOverBars {...curves} peaks={peaks} aligned={aligned} bars={shown} onBars={selectBars} />
+        )}
+        {curves && aligned && shown && picture !== "peaks" && (
           <LoudnessCurves
             {...curves}
             aligned={aligned}
@@ -138,8 +149,29 @@ function Compared({ model }: { model: LoudnessModel }) {
                 </tr>
               );
             })}
+            {(["attackDb", "sustainDb"] as const).map((key) => {
+              const [a, b] = [model.dynamics.punch.reference, model.dynamics.punch.version];
+              return (
+                <tr key={key}>
+                  <td>
+                    {key === "attackDb" ? "Attack of the hits" : "Sustain of the hits"}{" "}
+                    <span className="soft small-text">
+                      {key === "attackDb"
+                        ? "kicks and back-beats over the mean"
+                        : "a tenth of a second later"}
+                    </span>
+                  </td>
+                  <td className="number">{a ? `${fixed(a[key])} dB` : "–"}</td>
+                  <td className="number">{b ? `${fixed(b[key])} dB` : "–"}</td>
+                  <td className="number strong">{a && b ? `${signed(b[key] - a[key])} dB` : "–"}</td>
+                </tr>
+              );
+            })}
           </tbody>
         </table>
+        {model.dynamics.pumping && (
+          <AtTheKicks pumping={model.dynamics.pumping} versionName={`version ${version!.number}`} />
+        )}
         {bySection.length > 0 && (
           <table className="ruled level-table" aria-label="Loudness by section">
             <thead>
@@ -202,6 +234,20 @@ function Compared({ model }: { model: LoudnessModel }) {
             </ul>
           </section>
         )}
+        <section aria-label="Punch and pumping">
+          <h2>Punch {points(model.dynamics.scores.punch)}</h2>
+          {punchSentences(model.dynamics).map((sentence) => (
+            <p key={sentence} className="mb-1">
+              {sentence}
+            </p>
+          ))}
+          <h2>Pumping {points(model.dynamics.scores.pumping)}</h2>
+          {pumpingSentences(model.dynamics).map((sentence) => (
+            <p key={sentence} className="mb-1">
+              {sentence}
+            </p>
+          ))}
+        </section>
         <Clipping model={model} />
         {curves && <Distribution curves={curves} shift={shift} versionName={`version ${version!.number}`} />}
       </aside>

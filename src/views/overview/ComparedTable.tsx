@@ -23,8 +23,12 @@ const shortTitles: Partial<Record<ComparedMeasure["name"], string>> = {
   integratedLoudness: "integrated",
   loudnessRange: "loudness range",
   peakToLoudness: "peak to loudness",
+  attack: "attack of the hits",
+  sustain: "sustain of the hits",
+  pumping: "dip at the kicks",
   tone: "slope, average gap",
   width: "side to mid, average gap",
+  reverberance: "level in the gaps",
 };
 
 const valueUnit: Record<ComparedMeasure["name"], string> = {
@@ -39,6 +43,10 @@ const valueUnit: Record<ComparedMeasure["name"], string> = {
   integratedLoudness: "LUFS",
   loudnessRange: "LU",
   peakToLoudness: "LU",
+  attack: "dB",
+  sustain: "dB",
+  pumping: "dB",
+  reverberance: "dB",
   tone: "dB",
   width: "dB",
   elementLevel: "dB",

@@ -20,10 +20,13 @@ import { barStart } from "@/core/grid/grid";
 import { measureRules } from "@/core/match";
 import { monoFrom, type BandStereo } from "@/core/stereo";
 import { usePlayback } from "@/listening/Playback";
-import { axisFrequency, fixed, nominalFrequency, signed } from "@/models/format";
+import { axisFrequency, fixed, nominalFrequency, points, signed } from "@/models/format";
+import { placeSentences, spaceSentences } from "@/models/space";
 import type { StereoModel } from "@/models/stereo";
 import { AspectAnswer, NothingRecreated, NotYet, useWhere } from "../study/Compared";
 import { useStudy } from "../study/StudyContext";
+import { Places } from "./Places";
+import { SpaceTable, TextureTable } from "./Space";
 
 const height = 120;
 /** Bars narrower than this are as good as mono, wider than this as wide as it gets: side to mid, dB. */
@@ -51,6 +54,8 @@ function Compared({ model }: { model: StereoModel }) {
   const shownBars = model.overBars.filter(({ bar }) =>
     bars ? bar >= bars.first && bar <= bars.last : bar >= 1,
   );
+  const places = placeSentences(model.space);
+  const room = spaceSentences(model.space);
   const listen = (filter: "mono" | "sides") =>
     playback.change({ monitorFilter: monitorFilter === filter ? "everything" : filter });
   return (
@@ -73,6 +78,9 @@ function Compared({ model }: { model: StereoModel }) {
           />
         )}
         <BandTable model={model} versionName={name} />
+        <Places rows={model.space.places} versionName={name} />
+        <SpaceTable model={model.space} versionName={name} />
+        <TextureTable rows={model.space.texture} versionName={name} />
       </div>
       <aside aria-label="What to do about the stereo image">
         <AspectAnswer aspect="width" score={model.score} />
@@ -108,10 +116,11 @@ function Compared({ model }: { model: StereoModel }) {
             {fixed(model.lowEnd.reference, 0)} dB).
           </p>
         </section>
+        <h2>Width and balance</h2>
         {model.findings.length === 0 ? (
-          <p className="mt-3">Width and balance are as in the reference.</p>
+          <p>As in the reference.</p>
         ) : (
-          <ul className="findings mt-3" aria-label="What differs">
+          <ul className="findings" aria-label="What differs">
             {model.findings.slice(0, 7).map(({ key, title, detail, isWarning }) => (
               <li key={key} className="finding">
                 <span className={`title${isWarning ? " needs-attention" : ""}`}>{title}</span>
@@ -120,6 +129,24 @@ function Compared({ model }: { model: StereoModel }) {
             ))}
           </ul>
         )}
+        {places.length > 0 && (
+          <section aria-label="Off their place">
+            <h2>Off their place</h2>
+            {places.map(({ key, text, isWarning }) => (
+              <p key={key} className={`mb-1${isWarning ? " needs-attention" : ""}`}>
+                {text}
+              </p>
+            ))}
+          </section>
+        )}
+        <section aria-label="What to do about space">
+          <h2>Space {points(model.space.score)}</h2>
+          {(room.length > 0 ? room : ["As full between the notes as the reference."]).map((sentence) => (
+            <p key={sentence} className="mb-1">
+              {sentence}
+            </p>
+          ))}
+        </section>
       </aside>
     </div>
   );

@@ -1,0 +1,247 @@
+/** What the Stereo view shows of places between left and right, of space and of texture. */
+import { voiceNames } from "@/core/drums";
+import {
+  spaceGaps,
+  spaceRanges,
+  sustainedRanges,
+  type Positions,
+  type Space,
+  type Texture,
+} from "@/core/envelopes";
+import { measureRules, type MixAspect, type TrackMeasures } from "@/core/match";
+import { bandLimits, wholeOf, type BandLimits } from "@/core/tone";
+import { fixed, nominalFrequency } from "./format";
+
+/** Where something sits on both sides, −1 left … 1 right; null where it is not heard. */
+export interface PlaceRow {
+  name: string;
+  reference: number | null;
+  version: number | null;
+}
+
+export interface SpaceRow {
+  low: number;
+  high: number;
+  reference: Space["ranges"][number];
+  version: Space["ranges"][number];
+  /** Fuller gaps (+) or emptier ones (−), dB. */
+  gapDb: number | null;
+}
+
+/** One measure of texture on both sides, with how surely it is known, 0–1. */
+export interface TextureRow {
+  key: string;
+  name: string;
+  unit: "dB" | "Hz";
+  reference: number | null;
+  version: number | null;
+  confidence: number;
+  /** Null where both are alike. */
+  words: string | null;
+}
+
+export interface SpaceModel {
+  score: number | null;
+  places: PlaceRow[];
+  space: SpaceRow[];
+  texture: TextureRow[];
+}
+
+const placesOf = (reference: Positions, version: Positions): PlaceRow[] => {
+  const voices = [...new Set([...reference.voices, ...version.voices].map(({ voice }) => voice))];
+  const at = (side: Positions, voice: (typeof voices)[number]) =>
+    side.voices.find((own) => own.voice === voice)?.position ?? null;
+  return [
+    ...voices.map((voice) => ({
+      name: voiceNames[voice],
+      reference: at(reference, voice),
+      version: at(version, voice),
+    })),
+    ...sustainedRanges.map(({ name }, i) => ({
+      name: `${name}, held`,
+      reference: reference.sustained[i]!,
+      version: version.sustained[i]!,
+    })),
+  ];
+};
+
+/** Differences that are worth a word, and how sure one must be. */
+const leastConfidence = 0.5;
+
+function textureOf(
+  reference: Texture,
+  version: Texture,
+  limits: Record<"reference" | "version", BandLimits | null>,
+): TextureRow[] {
+  const both = Math.min(reference.floorConfidence, version.floorConfidence);
+  const brightening = Math.min(reference.brighteningConfidence, version.brighteningConfidence);
+  const differs = (a: number | null, b: number | null, least: number) =>
+    a !== null && b !== null && Math.abs(b - a) >= least;
+  const octavesApart = (a: number | undefined, b: number | undefined) =>
+    a === undefined || b === undefined ? 0 : Math.log2(b / a);
+  const top = octavesApart(limits.reference?.high, limits.version?.high);
+  const bottom = octavesApart(limits.reference?.low, limits.version?.low);
+  return [
+    {
+      key: "high",
+      name: "Carries up to",
+      unit: "Hz",
+      reference: limits.reference?.high ?? null,
+      version: limits.version?.high ?? null,
+      confidence: 1,
+      words:
+        Math.abs(top) < 0.34
+          ? null
+          : top < 0
+            ? "the top is cut off: look for a low-pass or a coded sample"
+            : "the reference is low-passed; yours goes on",
+    },
+    {
+      key: "low",
+      name: "Carries from",
+      unit: "Hz",
+      reference: limits.reference?.low ?? null,
+      version: limits.version?.low ?? null,
+      confidence: 1,
+      words:
+        Math.abs(bottom) < 0.5
+          ? null
+          : bottom > 0
+            ? "less low end than the reference carries"
+            : "goes lower than the reference",
+    },
+    {
+      key: "hiss",
+      name: "Quietest moments above 5 kHz",
+      unit: "dB",
+      reference: reference.hissDb,
+      version: version.hissDb,
+      confidence: both,
+      words:
+        !differs(reference.hissDb, version.hissDb, 3) || both < leastConfidence
+          ? null
+          : version.hissDb! > reference.hissDb!
+            ? "more hiss, or highs that never stop"
+            : "the reference has hiss under it, yours has less",
+    },
+    {
+      key: "floor",
+      name: "Quietest moments, all bands",
+      unit: "dB",
+      reference: reference.floorDb,
+      version: version.floorDb,
+      confidence: both,
+      words: null,
+    },
+    {
+      key: "brightening",
+      name: "Brighter where louder",
+      unit: "dB",
+      reference: reference.brighteningDb,
+      version: version.brighteningDb,
+      confidence: brightening,
+      words:
+        !differs(reference.brighteningDb, version.brighteningDb, 3) || brightening < leastConfidence
+          ? null
+          : version.brighteningDb! > reference.brighteningDb!
+            ? "more harmonics with level than the reference: less drive"
+            : "the reference gains harmonics with level: drive it more",
+    },
+  ];
+}
+
+export function spaceModel(
+  reference: TrackMeasures,
+  version: TrackMeasures,
+  aspects: readonly { name: MixAspect; score: number | null }[],
+): SpaceModel {
+  const [ours, theirs] = [reference.envelopes, version.envelopes];
+  const gaps = spaceGaps(ours.space, theirs.space);
+  return {
+    score: aspects.find(({ name }) => name === "space")?.score ?? null,
+    places: placesOf(ours.positions, theirs.positions),
+    space: spaceRanges.map(({ low, high }, i) => ({
+      low,
+      high,
+      reference: ours.space.ranges[i]!,
+      version: theirs.space.ranges[i]!,
+      gapDb: gaps[i]!,
+    })),
+    texture: textureOf(ours.texture, theirs.texture, {
+      reference: bandLimits(wholeOf(reference.spectrum)),
+      version: bandLimits(wholeOf(version.spectrum)),
+    }),
+  };
+}
+
+/** Decays shorter than this are short; those cut off this often are gated. */
+const longDecay = 1.2;
+const shortDecay = 0.4;
+const oftenGated = 0.4;
+
+/** What kind of decay a range has; null where too few are heard. */
+export const decayWords = ({ decaySeconds, gated }: SpaceRow["reference"]): string | null =>
+  decaySeconds === null
+    ? null
+    : gated > oftenGated
+      ? "gated"
+      : decaySeconds >= longDecay
+        ? "long"
+        : decaySeconds <= shortDecay
+          ? "short"
+          : "middling";
+
+/** What to do about space, the plainest first. */
+export function spaceSentences({ space }: SpaceModel): string[] {
+  const least = measureRules.reverberance.justNoticeable;
+  const range = ({ low, high }: SpaceRow) => `${nominalFrequency(low)} to ${nominalFrequency(high)}`;
+  const sentences = space
+    .filter(({ gapDb }) => gapDb !== null && Math.abs(gapDb) >= least)
+    .sort((a, b) => Math.abs(b.gapDb!) - Math.abs(a.gapDb!))
+    .map((row) =>
+      row.gapDb! > 0
+        ? `${range(row)}: gaps ${fixed(row.gapDb)} dB fuller. Less or shorter reverberation, or fewer held notes.`
+        : `${range(row)}: gaps ${fixed(-row.gapDb!)} dB emptier. More room, or longer notes.`,
+    );
+  for (const row of space) {
+    const [ours, theirs] = [decayWords(row.reference), decayWords(row.version)];
+    if (
+      ours &&
+      theirs &&
+      ours !== theirs &&
+      (ours === "gated" || theirs === "gated" || ours === "long" || theirs === "long")
+    )
+      sentences.push(`${range(row)}: decays are ${theirs}, the reference's ${ours}.`);
+  }
+  return sentences;
+}
+
+/** A voice or a range of held sounds this far from its place is said. */
+const leastMove = 0.15;
+/** Kick, bass and snare belong in the middle, within this. Common practice, no source. */
+const middle = 0.08;
+const centred = [voiceNames.kick, voiceNames.snare, "Bass, held"];
+
+const placeWords = (position: number): string =>
+  Math.abs(position) < 0.05
+    ? "in the middle"
+    : `${Math.round(100 * Math.abs(position))} % ${position < 0 ? "left" : "right"}`;
+
+/** What sits elsewhere than in the reference, and what is off centre. */
+export function placeSentences({ places }: SpaceModel): { key: string; text: string; isWarning: boolean }[] {
+  return places.flatMap(({ name, reference, version }) => {
+    if (version === null) return [];
+    const isOff =
+      centred.includes(name) &&
+      Math.abs(version) > middle &&
+      Math.abs(reference ?? 0) < Math.abs(version) - 0.04;
+    if (!isOff && (reference === null || Math.abs(version - reference) < leastMove)) return [];
+    return [
+      {
+        key: name,
+        text: `${name} ${placeWords(version)}${reference === null ? "" : `, the reference's ${placeWords(reference)}`}${isOff ? ": it belongs in the middle" : ""}.`,
+        isWarning: isOff,
+      },
+    ];
+  });
+}
