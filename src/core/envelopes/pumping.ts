@@ -196,6 +196,9 @@ function isRelease(curve: readonly (Decibels | null)[]): boolean {
   return true;
 }
 
+/** A dip is at most so many times as deep as what of it is seen. */
+const mostCarried = 2;
+
 /**
  * Depth and return of a dip. A kick covers its first moments, so the way it rises is carried back to
  * the kick.
@@ -220,7 +223,7 @@ export function dipOf(
   const recovery = back > last ? last : back;
   const rise = max(0, (curve[min(last, low + 3)]! - curve[low]!) / 3);
   return {
-    depthDb: tenths(min(1.4 * deepest, deepest + rise * low)),
+    depthDb: tenths(min(mostCarried * deepest, deepest + rise * low)),
     recoveryMs: round((1000 * recovery) / framesPerSecond),
     beats: round((100 * recovery) / framesPerSecond / beat) / 100,
   };
@@ -236,11 +239,32 @@ export interface PumpingGap {
 
 /** Half of the bands must share a dip of so much for it to be one of all. */
 const leastShared: Decibels = 0.5;
+/** Bands that the kick itself raises by no more than this show what is under it, or else those that it raises least. */
+const open: Decibels = 1.5;
+const fewestOpen = 5;
 
 /**
- * What dips at the kicks of one side and not of the other. The bands that the kick covers move least,
- * so the depth is that of the tenth of them that moves most, and half must agree.
+ * What dips at the kicks of one side and not of the other. Bands in which the kick itself sounds say
+ * nothing of the rest, so only those count that it leaves open; the quarter of them that moves most
+ * says how deep the dip is.
  */
+function dipBeside(without: Pumping, having: Pumping, beat: Seconds): Ducking | null {
+  const moved = Array.from({ length: framesAfter + 1 }, (_, t): Decibels[] => {
+    const bands: { level: Decibels; by: Decibels }[] = [];
+    for (let b = 1; b < envelopeBandCount; b++) {
+      const [a, c] = [without.typical[b]![t + framesBefore]!, having.typical[b]![t + framesBefore]!];
+      if (a !== null && c !== null) bands.push({ level: a, by: c - a });
+    }
+    bands.sort((x, y) => x.level - y.level);
+    return bands.filter(({ level }, i) => level <= open || i < fewestOpen).map(({ by }) => by);
+  });
+  const curve = (share: Fraction) =>
+    moved.map((own) => (own.length >= fewestOpen ? quantile(own, share) : null));
+  if (!curve(0.5).some((level, t) => t > 0 && level !== null && level < -leastShared)) return null;
+  return dipOf(curve(0.25), having.framesPerSecond, beat, 1);
+}
+
+/** What dips at the kicks of one side and not of the other. */
 export function pumpingGap(reference: Pumping, version: Pumping, beat: Seconds): PumpingGap {
   const more = dipBeside(reference, version, beat);
   const less = dipBeside(version, reference, beat);
@@ -248,21 +272,6 @@ export function pumpingGap(reference: Pumping, version: Pumping, beat: Seconds):
   return (more?.depthDb ?? 0) >= (less?.depthDb ?? 0)
     ? { gapDb: more!.depthDb, recoveryMs: more!.recoveryMs }
     : { gapDb: -less!.depthDb, recoveryMs: less!.recoveryMs };
-}
-
-function dipBeside(without: Pumping, having: Pumping, beat: Seconds): Ducking | null {
-  const frames = framesAfter + 1;
-  const moved: number[][] = Array.from({ length: frames }, () => []);
-  for (let b = 1; b < envelopeBandCount; b++) {
-    for (let t = 0; t < frames; t++) {
-      const [a, c] = [without.typical[b]![t + framesBefore]!, having.typical[b]![t + framesBefore]!];
-      if (a !== null && c !== null) moved[t]!.push(c - a);
-    }
-  }
-  const curve = (share: Fraction) => moved.map((own) => (own.length > 10 ? quantile(own, share) : null));
-  const half = moved.map((own) => (own.length > 10 ? median(own) : 0));
-  if (!half.some((level, t) => t > 0 && level < -leastShared)) return null;
-  return dipOf(curve(0.1), having.framesPerSecond, beat, 1);
 }
 
 /** The lower part of all bands above 150 Hz, or the one below, as it is drawn; dB, null where unknown. */
