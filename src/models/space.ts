@@ -9,8 +9,8 @@ import {
   type Texture,
 } from "@/core/envelopes";
 import { measureRules, type MixAspect, type TrackMeasures } from "@/core/match";
-import { bandLimits, wholeOf, type BandLimits } from "@/core/tone";
-import { fixed, nominalFrequency } from "./format";
+import { bandLimits, wholeOf, type BandLimits, type Wobble } from "@/core/tone";
+import { fixed, frequency } from "./format";
 
 /** Where something sits on both sides, −1 left … 1 right; null where it is not heard. */
 export interface PlaceRow {
@@ -32,7 +32,7 @@ export interface SpaceRow {
 export interface TextureRow {
   key: string;
   name: string;
-  unit: "dB" | "Hz";
+  unit: "dB" | "Hz" | "cents";
   reference: number | null;
   version: number | null;
   confidence: number;
@@ -150,10 +150,33 @@ function textureOf(
   ];
 }
 
+/** Straying less than this is not heard. From memory, no source. */
+const leastWobble = 5;
+
+const wobbleRow = ({ reference, version }: Record<"reference" | "version", Wobble | null>): TextureRow => {
+  const [ours, theirs] = [reference?.depthCents ?? 0, version?.depthCents ?? 0];
+  const confidence = Math.min(reference?.confidence ?? 0, version?.confidence ?? 0);
+  const differs = Math.abs(theirs - ours) >= leastWobble && confidence >= leastConfidence;
+  return {
+    key: "wobble",
+    name: "Wobble of pitch, whole file",
+    unit: "cents",
+    reference: reference?.depthCents ?? null,
+    version: version?.depthCents ?? null,
+    confidence,
+    words: !differs
+      ? null
+      : theirs > ours
+        ? `pitch wobbles, ${fixed(version!.rateHz)} times a second`
+        : `the reference wobbles like tape, ${fixed(reference!.rateHz)} times a second`,
+  };
+};
+
 export function spaceModel(
   reference: TrackMeasures,
   version: TrackMeasures,
   aspects: readonly { name: MixAspect; score: number | null }[],
+  wobble: Record<"reference" | "version", Wobble | null>,
 ): SpaceModel {
   const [ours, theirs] = [reference.envelopes, version.envelopes];
   const gaps = spaceGaps(ours.space, theirs.space);
@@ -170,14 +193,16 @@ export function spaceModel(
     texture: textureOf(ours.texture, theirs.texture, {
       reference: bandLimits(wholeOf(reference.spectrum)),
       version: bandLimits(wholeOf(version.spectrum)),
-    }),
+    }).concat(wobbleRow(wobble)),
   };
 }
 
 /** Decays shorter than this are short; those cut off this often are gated. */
 const longDecay = 1.2;
 const shortDecay = 0.4;
-const oftenGated = 0.4;
+const oftenGated = 0.6;
+/** A kind of decay is spoken of where so many are heard. */
+const fewestDecays = 12;
 
 /** What kind of decay a range has; null where too few are heard. */
 export const decayWords = ({ decaySeconds, gated }: SpaceRow["reference"]): string | null =>
@@ -194,7 +219,7 @@ export const decayWords = ({ decaySeconds, gated }: SpaceRow["reference"]): stri
 /** What to do about space, the plainest first. */
 export function spaceSentences({ space }: SpaceModel): string[] {
   const least = measureRules.reverberance.justNoticeable;
-  const range = ({ low, high }: SpaceRow) => `${nominalFrequency(low)} to ${nominalFrequency(high)}`;
+  const range = ({ low, high }: SpaceRow) => `${frequency(low)} to ${frequency(high)}`;
   const sentences = space
     .filter(({ gapDb }) => gapDb !== null && Math.abs(gapDb) >= least)
     .sort((a, b) => Math.abs(b.gapDb!) - Math.abs(a.gapDb!))
@@ -205,6 +230,7 @@ export function spaceSentences({ space }: SpaceModel): string[] {
     );
   for (const row of space) {
     const [ours, theirs] = [decayWords(row.reference), decayWords(row.version)];
+    if (Math.min(row.reference.decays, row.version.decays) < fewestDecays) continue;
     if (
       ours &&
       theirs &&

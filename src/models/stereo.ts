@@ -151,7 +151,7 @@ function findingsOf({
 export function stereoModel(
   results: StudyResults,
   compared: {
-    version: { id: string };
+    version: { id: string; file: { hash: string } };
     reference: TrackMeasures;
     measured: TrackMeasures;
     nothingRecreated: boolean;
@@ -159,6 +159,7 @@ export function stereoModel(
     compared: { mix: { aspects: readonly { name: MixAspect; score: number | null }[] } };
   },
 ): StereoModel {
+  const wobbleOf = (hash: string) => results.analyses.get(hash)?.wobble ?? null;
   const [ours, theirs] = [compared.reference.spectrum, compared.measured.spectrum];
   const [a, b] = [stereoByOctave(ours), stereoByOctave(theirs)];
   const gaps = widthGaps(ours, theirs);
@@ -179,6 +180,9 @@ export function stereoModel(
     ...shown,
     overBars: widthOverBars(results, compared.version.id),
     findings: compared.nothingRecreated ? [] : findingsOf(shown),
-    space: spaceModel(compared.reference, compared.measured, compared.compared.mix.aspects),
+    space: spaceModel(compared.reference, compared.measured, compared.compared.mix.aspects, {
+      reference: wobbleOf(results.study.reference!.file.hash),
+      version: wobbleOf(compared.version.file.hash),
+    }),
   };
 }

@@ -12,7 +12,7 @@ import { bandEnvelopes } from "../envelopes/bandEnvelopes";
 import { measureEnvelopes } from "../envelopes";
 import { asHits } from "../drums/hits";
 import { gridOf } from "../grid/correction";
-import { onsetStrength } from "../grid/onset";
+import { onsetFrames, onsetStrength } from "../grid/onset";
 import { highBandOnsets } from "../grid/highBandOnsets";
 import { estimateGrid } from "../grid/estimateGrid";
 import { estimateTempo } from "../grid/tempo";
@@ -21,6 +21,7 @@ import { pitchSalience } from "../harmony/pitchSalience";
 import { levelCurves, measureLoudness } from "../loudness";
 import { planOf } from "../plan/estimatePlan";
 import { averageSpectrum, spectralSlope, wholeOf } from "../tone";
+import { wobbleGatherer } from "../tone/wobble";
 import { resonanceGatherer } from "../tone/resonances";
 import { fractionalOctaveSpectrogram, frameSizeFor } from "../tone/fractionalOctaveSpectrogram";
 import type { Bpm, Fraction } from "../units";
@@ -66,7 +67,12 @@ export async function analyse(
   const peaks = resonanceGatherer(signal.sampleRate / frameSize, frameSize / 2);
   const bands = fractionalOctaveSpectrogram(stereo, signal.sampleRate, stage(1), peaks.add);
   const drumBands = drumBandGatherer(stereo[0].length, signal.sampleRate);
-  const onsets = onsetStrength(stereo, signal.sampleRate, stage(2), drumBands.add);
+  const { size, hop } = onsetFrames(stereo[0].length, signal.sampleRate);
+  const wobble = wobbleGatherer(size, hop, signal.sampleRate);
+  const onsets = onsetStrength(stereo, signal.sampleRate, stage(2), (spectrum, frame) => {
+    drumBands.add(spectrum, frame);
+    wobble.add(spectrum);
+  });
   const envelopes = bandEnvelopes(stereo, signal.sampleRate);
   const pitches = pitchSalience(stereo, signal.sampleRate, stage(3));
   const heard = hearDrums(drumBands.finish(), stage(4));
@@ -132,6 +138,7 @@ export async function analyse(
       },
       slopeDbPerOctave: spectralSlope(wholeOf(spectrum)),
       narrowPeaks: peaks.finish(),
+      wobble: wobble.finish(),
       envelopes: measureEnvelopes(envelopes, asHits(drums), ownGrid && 60 / ownGrid.bpm),
     },
     curves: {

@@ -74,6 +74,14 @@ export const trackAnalysisSchema = z.object({
       .array(z.object({ hz: hertzRange, heightDb: decibelRange, constancy: fractionRange }))
       .max(100),
   }),
+  /** How pitch strays as a whole; null where partials can hardly be followed. */
+  wobble: z
+    .object({
+      depthCents: z.number().min(0).max(1200),
+      rateHz: z.number().min(0).max(100),
+      confidence: fractionRange,
+    })
+    .nullable(),
   /** What hits, the space around them and the sound between them are like over the whole file. */
   envelopes: envelopeMeasuresSchema,
 });

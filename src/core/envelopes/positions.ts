@@ -3,10 +3,10 @@ import { z } from "zod";
 import { drumVoiceSchema, drumVoices, type DrumVoice } from "../drums/voices";
 import type { DrumHit } from "../drums/hits";
 import { countRange } from "../ranges";
-import type { Hertz } from "../units";
+import type { Hertz, Seconds } from "../units";
 import { envelopeBandCount, envelopeBandsIn, envelopeRow, powerOfLevel, type BandEnvelopes } from "./levels";
 
-const { atan, max, PI, round, sqrt } = Math;
+const { abs, atan, max, PI, round, sqrt } = Math;
 
 const position = z.number().min(-1).max(1);
 
@@ -26,17 +26,17 @@ export const positionsSchema = z.object({
 });
 export type Positions = z.infer<typeof positionsSchema>;
 
-/** Where each voice is struck: what rises there is its own. */
+/** Where little but the voice itself rises: below the hats, above the kick. */
 const voiceRanges: Record<DrumVoice, readonly [Hertz, Hertz]> = {
-  kick: [20, 300],
-  snare: [150, 9600],
-  clap: [600, 9600],
-  rim: [300, 9600],
-  hat: [4800, 16000],
-  openHat: [4800, 16000],
-  tom: [50, 600],
-  cymbal: [3000, 16000],
-  perc: [300, 12000],
+  kick: [20, 150],
+  snare: [200, 2400],
+  clap: [800, 3600],
+  rim: [800, 3600],
+  hat: [6000, 16000],
+  openHat: [6000, 16000],
+  tom: [150, 600],
+  cymbal: [4000, 16000],
+  perc: [400, 5000],
 };
 const voiceBands = Object.fromEntries(
   drumVoices.map((voice) => [voice, envelopeBandsIn(...voiceRanges[voice])]),
@@ -48,8 +48,10 @@ const fewestHits = 4;
 const before = { from: -4, to: -2 } as const;
 const rise = { from: 0, to: 3 } as const;
 const over = 12;
-/** Hits of other voices this near share the rise. */
-const alone = 0.03;
+/** Hits of other voices this near share the rise, where their ranges do. */
+const alone: Seconds = 0.04;
+const overlap = (a: DrumVoice, b: DrumVoice): boolean =>
+  voiceRanges[a][0] < voiceRanges[b][1] && voiceRanges[b][0] < voiceRanges[a][1];
 
 /** The place between two loudspeakers that gives such powers (constant-power panning). */
 export const positionOf = (left: number, right: number): number => {
@@ -79,11 +81,13 @@ export function measurePositions(
     const frame = round(time * framesPerSecond);
     isStruck.fill(1, max(0, frame - 1), frame + over);
     if (frame + before.from < 0 || frame + rise.to >= frames) return;
-    const near = [hits[i - 1], hits[i + 1]].some(
-      (other) => other && other.voice !== voice && Math.abs(other.time - time) < alone,
-    );
-    // Kicks share no range with hats; all others are judged by themselves.
-    if (near && voice !== "kick") return;
+    const shares = (step: 1 | -1) => {
+      for (let k = i + step; hits[k] && abs(hits[k]!.time - time) < alone; k += step) {
+        if (hits[k]!.voice !== voice && overlap(hits[k]!.voice, voice)) return true;
+      }
+      return false;
+    };
+    if (shares(1) || shares(-1)) return;
     const rises = ([0, 1] as const).map((side) => {
       let floor = 0;
       for (let t = before.from; t <= before.to; t++) floor += power(frame + t, side, voiceBands[voice]) / 3;

@@ -173,6 +173,7 @@ export function madeUpAnalysis({
     },
     slopeDbPerOctave: -3,
     narrowPeaks: { excess: new Array<number>(fineBandCount).fill(0), resonances: [] },
+    wobble: { depthCents: 1.2, rateHz: 1.5, confidence: 0.8 },
     envelopes: madeUpEnvelopes(),
   };
 }

@@ -10,3 +10,4 @@ export {
   type ResonanceGap,
 } from "./resonances";
 export { bandLimits, type BandLimits } from "./limits";
+export type { Wobble } from "./wobble";

@@ -80,7 +80,11 @@ export function AtTheKicks({
               <ReferenceLine x={0} stroke="var(--soft)" />
               <ReferenceLine y={0} stroke="var(--soft)" />
               {beat / 2 < last && (
-                <ReferenceLine x={Math.round(beat / 2)} stroke="var(--line)" label="½ beat" />
+                <ReferenceLine
+                  x={Math.round(beat / 2)}
+                  stroke="var(--line)"
+                  label={{ value: "½ beat", position: "insideTopRight" }}
+                />
               )}
               <Tooltip
                 isAnimationActive={false}

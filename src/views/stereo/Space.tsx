@@ -1,5 +1,5 @@
 import { decayWords, type SpaceModel } from "@/models/space";
-import { fixed, frequency, nominalFrequency, signed } from "@/models/format";
+import { fixed, frequency, signed } from "@/models/format";
 
 const sureWords = (confidence: number) =>
   confidence >= 0.75 ? "sure" : confidence >= 0.5 ? "fairly sure" : "unsure";
@@ -49,7 +49,7 @@ export function SpaceTable({ model, versionName }: { model: SpaceModel; versionN
           {model.space.map(({ low, high, reference, version, gapDb }) => (
             <tr key={low}>
               <td>
-                {nominalFrequency(low)} to {nominalFrequency(high)}
+                {frequency(low)} to {frequency(high)}
               </td>
               <td className="number">{fixed(reference.gapDb)}</td>
               <td className="number">{fixed(version.gapDb)}</td>
@@ -66,10 +66,12 @@ export function SpaceTable({ model, versionName }: { model: SpaceModel; versionN
   );
 }
 
-/** Band limits, noise and drive. */
+type TextureUnit = SpaceModel["texture"][number]["unit"];
+
+/** Band limits, noise, drive and wobble. */
 export function TextureTable({ rows, versionName }: { rows: SpaceModel["texture"]; versionName: string }) {
-  const value = (unit: "dB" | "Hz", own: number | null) =>
-    own === null ? "–" : unit === "Hz" ? frequency(own) : `${fixed(own)} dB`;
+  const value = (unit: TextureUnit, own: number | null) =>
+    own === null ? "–" : unit === "Hz" ? frequency(own) : `${fixed(own)} ${unit}`;
   return (
     <section className="mt-4" aria-label="Texture">
       <div className="chart-heading">
