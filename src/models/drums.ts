@@ -17,7 +17,9 @@ import {
   type MainSwing,
   type IntendedDifference,
 } from "@/core/drums";
+import { packDrums, unpackDrums, type PackedDrums } from "@/core/drums/packedHits";
 import type { Grid } from "@/core/grid/grid";
+import { packGrid, unpackGrid, type PackedGrid } from "@/core/grid/packedGrid";
 import { defaultAspectWeights, measureRules, scoreOf, weightedMean } from "@/core/match";
 import type { MixAspect } from "@/core/match";
 import type { CountedSection } from "@/core/plan";
@@ -95,6 +97,40 @@ export function drumModel(results: StudyResults, number: number | null): DrumMod
     version: version && drumTrack(results, version, "version", `Version ${version.number}`),
     sections: reference && plan ? itemPlan(plan.value, reference).sections : [],
   };
+}
+
+type SentTrack = Omit<DrumTrack, "estimate" | "ownGrid" | "grid"> & {
+  estimate: PackedDrums;
+  ownGrid: PackedGrid | null;
+  grid: PackedGrid | null;
+};
+
+/** The model as a page is sent it. */
+export interface SentDrums extends Omit<DrumModel, "reference" | "version"> {
+  reference: SentTrack | null;
+  version: SentTrack | null;
+}
+
+export function sentDrums({ reference, version, ...rest }: DrumModel): SentDrums {
+  const packed = (track: DrumTrack | null): SentTrack | null =>
+    track && {
+      ...track,
+      estimate: packDrums(track.estimate),
+      ownGrid: track.ownGrid && packGrid(track.ownGrid),
+      grid: track.grid && packGrid(track.grid),
+    };
+  return { ...rest, reference: packed(reference), version: packed(version) };
+}
+
+export function receivedDrums({ reference, version, ...rest }: SentDrums): DrumModel {
+  const unpacked = (track: SentTrack | null): DrumTrack | null =>
+    track && {
+      ...track,
+      estimate: unpackDrums(track.estimate),
+      ownGrid: track.ownGrid && unpackGrid(track.ownGrid),
+      grid: track.grid && unpackGrid(track.grid),
+    };
+  return { ...rest, reference: unpacked(reference), version: unpacked(version) };
 }
 
 /** The model with the corrections that count now, which may be newer than those it was sent with. */

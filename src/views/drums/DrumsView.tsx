@@ -21,7 +21,8 @@ import {
   drumScore,
   scoresOfDrums,
   voicesIn,
-  type DrumModel,
+  receivedDrums,
+  type SentDrums,
   type DrumTrack,
 } from "@/models/drums";
 import { Legend } from "./Legend";
@@ -32,7 +33,7 @@ import { useDrums } from "./useDrums";
 const nothingIntended: readonly IntendedDifference[] = [];
 
 /** Hits of both sides on the mirror line, what differs, and how each side is played. */
-export function DrumsView({ model: sent }: { model: DrumModel }) {
+export function DrumsView({ model: sent }: { model: SentDrums }) {
   const {
     study,
     version,
@@ -44,10 +45,11 @@ export function DrumsView({ model: sent }: { model: DrumModel }) {
     itemOf,
   } = useStudy();
   const { editItem, editStudy } = useEdits();
+  const received = useMemo(() => receivedDrums(sent), [sent]);
   const model = useMemo(
-    () => correctedDrums(sent, (itemId) => itemOf(itemId)?.corrections.drums),
+    () => correctedDrums(received, (itemId) => itemOf(itemId)?.corrections.drums),
     // eslint-disable-next-line react-hooks/exhaustive-deps -- items change with the study
-    [sent, study],
+    [received, study],
   );
   const playback = usePlayback();
   const intended = study.intended.drums ?? nothingIntended;

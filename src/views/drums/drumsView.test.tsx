@@ -1,5 +1,5 @@
 import { madeUpStudy } from "@/core/testing/study";
-import { drumModel } from "@/models/drums";
+import { drumModel, sentDrums } from "@/models/drums";
 import { addressBar } from "../testing/navigation";
 import { act, cleanup, fireEvent, openStudy, press, refusal, screen, type, within } from "../testing/studio";
 import { DrumsView } from "./DrumsView";
@@ -10,7 +10,7 @@ afterEach(() => {
 });
 
 const open = (address = "drums", study = madeUpStudy()) =>
-  openStudy(study, address, (results) => <DrumsView model={drumModel(results, null)} />);
+  openStudy(study, address, (results) => <DrumsView model={sentDrums(drumModel(results, null))} />);
 const titles = () => [...document.querySelectorAll(".findings .title")].map((own) => own.textContent);
 const hits = (selector: string) => document.querySelectorAll(`.hit-picture ${selector}`).length;
 const picture = () => screen.getByRole("group", { name: /^Drum hits of bars/ });

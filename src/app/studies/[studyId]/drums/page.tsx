@@ -1,4 +1,4 @@
-import { drumModel } from "@/models/drums";
+import { drumModel, sentDrums } from "@/models/drums";
 import { requestedStudy } from "@/server/pages";
 import { DrumsView } from "@/views/drums/DrumsView";
 import { readAddress, type ViewPage } from "../../address";
@@ -7,5 +7,5 @@ export default async function Page({ params, searchParams }: ViewPage) {
   const found = await requestedStudy((await params).studyId);
   if (!found.ok) return null;
   const { version } = await readAddress(searchParams);
-  return <DrumsView model={drumModel(found.value, version)} />;
+  return <DrumsView model={sentDrums(drumModel(found.value, version))} />;
 }
