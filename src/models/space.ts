@@ -17,6 +17,8 @@ export interface PlaceRow {
   name: string;
   reference: number | null;
   version: number | null;
+  /** Hits of the side that has fewer; null for held sounds. */
+  hits: number | null;
 }
 
 export interface SpaceRow {
@@ -49,18 +51,23 @@ export interface SpaceModel {
 
 const placesOf = (reference: Positions, version: Positions): PlaceRow[] => {
   const voices = [...new Set([...reference.voices, ...version.voices].map(({ voice }) => voice))];
-  const at = (side: Positions, voice: (typeof voices)[number]) =>
-    side.voices.find((own) => own.voice === voice)?.position ?? null;
   return [
-    ...voices.map((voice) => ({
-      name: voiceNames[voice],
-      reference: at(reference, voice),
-      version: at(version, voice),
-    })),
+    ...voices.map((voice) => {
+      const [ours, theirs] = [reference, version].map((side) =>
+        side.voices.find((own) => own.voice === voice),
+      );
+      return {
+        name: voiceNames[voice],
+        reference: ours?.position ?? null,
+        version: theirs?.position ?? null,
+        hits: Math.min(ours?.hits ?? Infinity, theirs?.hits ?? Infinity),
+      };
+    }),
     ...sustainedRanges.map(({ name }, i) => ({
       name: `${name}, held`,
       reference: reference.sustained[i]!,
       version: version.sustained[i]!,
+      hits: null,
     })),
   ];
 };
@@ -141,7 +148,10 @@ function textureOf(
       version: version.brighteningDb,
       confidence: brightening,
       words:
-        !differs(reference.brighteningDb, version.brighteningDb, 3) || brightening < leastConfidence
+        !differs(reference.brighteningDb, version.brighteningDb, 3) ||
+        brightening < leastConfidence ||
+        // Where both grow darker it is how they are played.
+        Math.max(reference.brighteningDb!, version.brighteningDb!) <= 0
           ? null
           : version.brighteningDb! > reference.brighteningDb!
             ? "more harmonics with level than the reference: less drive"
@@ -246,6 +256,8 @@ export function spaceSentences({ space }: SpaceModel): string[] {
 const leastMove = 0.15;
 /** Kick, bass and snare belong in the middle, within this. Common practice, no source. */
 const middle = 0.08;
+/** Some hits of a voice may be others that were taken for it; so many are not. */
+const fewestHits = 20;
 const centred = [voiceNames.kick, voiceNames.snare, "Bass, held"];
 
 const placeWords = (position: number): string =>
@@ -255,8 +267,8 @@ const placeWords = (position: number): string =>
 
 /** What sits elsewhere than in the reference, and what is off centre. */
 export function placeSentences({ places }: SpaceModel): { key: string; text: string; isWarning: boolean }[] {
-  return places.flatMap(({ name, reference, version }) => {
-    if (version === null) return [];
+  return places.flatMap(({ name, reference, version, hits }) => {
+    if (version === null || (hits !== null && hits < fewestHits)) return [];
     const isOff =
       centred.includes(name) &&
       Math.abs(version) > middle &&

@@ -42,6 +42,15 @@ describe("the Loudness view", () => {
     expect(screen.getAllByRole("row").length).toBeGreaterThan(7);
   });
 
+  it("tells of hits and of the dip at the kicks, and draws the range that is chosen", () => {
+    open("loudness");
+    screen.getByRole("row", { name: /^Attack of the hits/ });
+    screen.getByText("Hits stand out and ring on as in the reference.");
+    screen.getByRole("img", { name: "Level around a kick above 150 Hz, reference and version 2" });
+    fireEvent.click(screen.getByRole("button", { name: "below 150 Hz" }));
+    screen.getByRole("img", { name: "Level around a kick below 150 Hz, reference and version 2" });
+  });
+
   it("says what is missing before there is anything to compare", () => {
     open("loudness", madeUpStudy({ empty: true }));
     screen.getByText("Add a reference first.");
@@ -58,6 +67,14 @@ describe("the Stereo view", () => {
     fireEvent.click(screen.getByRole("button", { name: "Hear what mono loses" }));
     expect(screen.getByRole("button", { name: "Hear mono" }).getAttribute("aria-pressed")).toBe("false");
     expect(screen.getByRole("cell", { name: "125 Hz" })).toBeTruthy();
+  });
+
+  it("places hits and held sounds, and tells of space and texture with how sure that is", () => {
+    open("stereo");
+    const kick = screen.getByRole("row", { name: /^Kick/ });
+    expect(within(kick).getAllByText("middle")).toHaveLength(2);
+    expect(screen.getAllByRole("row", { name: /^150 Hz to 600 Hz/ })).toHaveLength(1);
+    expect(screen.getByRole("row", { name: /^Wobble of pitch/ }).textContent).toContain("sure");
   });
 
   it("says what is missing before there is anything to compare", () => {
