@@ -17,6 +17,8 @@ import { highBandOnsets } from "../grid/highBandOnsets";
 import { estimateGrid } from "../grid/estimateGrid";
 import { estimateTempo } from "../grid/tempo";
 import type { TempoEstimate } from "../grid/tempoEstimate";
+import { lowEndBand, measureLowEnd } from "../lowEnd";
+import { estimateLowEnd } from "../lowEnd/estimateLowEnd";
 import { pitchSalience } from "../harmony/pitchSalience";
 import { levelCurves, measureLoudness } from "../loudness";
 import { planOf } from "../plan/estimatePlan";
@@ -111,6 +113,9 @@ export async function analyse(
     { onsets, pitches, bands, kWeightedMeanSquares: levels.kWeightedMeanSquares },
     durationSeconds,
   );
+  const beat = ownGrid && 60 / ownGrid.bpm;
+  const kicks = countedHits().flatMap(({ voice, time }) => (voice === "kick" ? time : []));
+  const { lowEnd, bass } = estimateLowEnd(stereo, signal.sampleRate, drums.bassNotes, kicks);
   const spectrum = averageSpectrum(bands);
   onProgress("plan", 1);
 
@@ -139,7 +144,9 @@ export async function analyse(
       slopeDbPerOctave: spectralSlope(wholeOf(spectrum)),
       narrowPeaks: peaks.finish(),
       wobble: wobble.finish(),
-      envelopes: measureEnvelopes(envelopes, asHits(drums), ownGrid && 60 / ownGrid.bpm),
+      envelopes: measureEnvelopes(envelopes, asHits(drums), beat),
+      bass,
+      lowEnd: measureLowEnd(lowEndBand(lowEnd), kicks, bass, beat),
     },
     curves: {
       levels: {
@@ -149,6 +156,7 @@ export async function analyse(
       },
       bands,
       envelopes,
+      lowEnd,
       onsets,
       pitches,
       overview,

@@ -67,6 +67,19 @@ export const curveRegistry = {
     rate: ({ envelopes }) => envelopes.framesPerSecond,
     data: ({ envelopes }) => envelopes.levels,
   },
+  /** Samples below some 250 Hz: kicks and the rest of the mid apart, and the side; see `LowEnd`. */
+  lowKick: float32(
+    ({ lowEnd }) => lowEnd.rate,
+    ({ lowEnd }) => lowEnd.kick,
+  ),
+  lowRest: float32(
+    ({ lowEnd }) => lowEnd.rate,
+    ({ lowEnd }) => lowEnd.rest,
+  ),
+  lowSide: float32(
+    ({ lowEnd }) => lowEnd.rate,
+    ({ lowEnd }) => lowEnd.side,
+  ),
   /** Onset strength of each range. */
   ...onsetCurves,
   /** Onset strength over all ranges, for drawing. */

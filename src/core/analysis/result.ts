@@ -17,6 +17,7 @@ import { gridEstimateSchema } from "../grid/gridEstimate";
 import { tempoEstimateSchema } from "../grid/tempoEstimate";
 import { trackPlanSchema } from "../plan/trackPlan";
 import type { PitchSalience } from "../harmony/pitchSalience";
+import { bassLineSchema, lowEndSchema, type LowEnd } from "../lowEnd";
 import { mostClippedPlaces, type LevelCurves } from "../loudness";
 import { fineBandCount } from "../tone/resonances";
 import { twelfthCount, type FractionalOctaveSpectrogram } from "../tone";
@@ -84,6 +85,10 @@ export const trackAnalysisSchema = z.object({
     .nullable(),
   /** What hits, the space around them and the sound between them are like over the whole file. */
   envelopes: envelopeMeasuresSchema,
+  /** The bass line as heard. */
+  bass: bassLineSchema,
+  /** Kick and bass below 100 Hz over the whole file. */
+  lowEnd: lowEndSchema,
 });
 
 export type TrackAnalysis = z.infer<typeof trackAnalysisSchema>;
@@ -93,6 +98,7 @@ export interface TrackCurves {
   levels: Pick<LevelCurves, "kWeightedMeanSquares" | "meanSquares" | "truePeaks">;
   bands: FractionalOctaveSpectrogram;
   envelopes: BandEnvelopes;
+  lowEnd: LowEnd;
   onsets: OnsetStrength;
   pitches: PitchSalience;
   /** Two bytes a block of 128 samples; see `waveformOverview`. */

@@ -1,3 +1,4 @@
+import { madeUpLowEnd } from "../testing/lowEnd";
 import { madeUpEnvelopes } from "../testing/envelopes";
 import { fineBandCount } from "../tone";
 import { analysisVersion, type TrackAnalysis } from "../analysis/result";
@@ -61,6 +62,8 @@ const analysis = (
     narrowPeaks: { excess: new Array<number>(fineBandCount).fill(0), resonances: [] },
     wobble: { depthCents: 1.2, rateHz: 1.5, confidence: 0.8 },
     envelopes: madeUpEnvelopes(),
+    bass: [],
+    lowEnd: madeUpLowEnd(),
   };
 };
 

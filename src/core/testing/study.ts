@@ -1,4 +1,5 @@
 /** A made-up study whose every number is known: a reference of 24 bars and two versions of it. */
+import { madeUpBass, madeUpLowEnd } from "./lowEnd";
 import { madeUpEnvelopes } from "./envelopes";
 import { fineBandCount } from "../tone";
 import type { CoverageSpan } from "../align/coverage";
@@ -175,6 +176,8 @@ export function madeUpAnalysis({
     narrowPeaks: { excess: new Array<number>(fineBandCount).fill(0), resonances: [] },
     wobble: { depthCents: 1.2, rateHz: 1.5, confidence: 0.8 },
     envelopes: madeUpEnvelopes(),
+    bass: madeUpBass(60 / bpm, 4 * bars),
+    lowEnd: madeUpLowEnd(),
   };
 }
 

@@ -40,6 +40,7 @@ export function WorkList() {
       {entry("sections", "Sections", score(aspects?.form))}
       <h2>Parts</h2>
       {entry("drums", "Drums", score(aspects && drumScore(aspects, study.aspectWeights)))}
+      {entry("lowend", "Low end", null)}
       <h2>Mix</h2>
       {entry("tone", "Tone", score(aspects?.tone))}
       {entry("loudness", "Loudness", score(aspects?.loudness))}

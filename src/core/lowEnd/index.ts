@@ -1,0 +1,14 @@
+/**
+ * The low end: kicks and bass told apart, the bass line as notes, and what both do to each other.
+ */
+export { bassLineSchema, type BassNote } from "./notes";
+export { belowCutOff, lowEnvelope, lowFramesPerSecond, type LowEnd } from "./lowBand";
+export {
+  belowHearing,
+  defaultCutOff,
+  lowEndBand,
+  lowEndSchema,
+  measureLowEnd,
+  type LowEndBand,
+  type LowEndMeasures,
+} from "./measures";

@@ -1,0 +1,301 @@
+/** What kick and bass do to each other, in numbers. */
+import { z } from "zod";
+import { dipOf } from "../envelopes/pumping";
+import { median } from "../median";
+import { countRange, decibelRange } from "../ranges";
+import type { Decibels, Hertz, Seconds, Span } from "../units";
+import type { BassNote } from "./notes";
+import { belowCutOff, lowEnvelope, lowFramesPerSecond, type LowEnd } from "./lowBand";
+
+const { floor, log10, max, min, round, sqrt } = Math;
+
+/** Below this the low end is looked at unless another cut-off is chosen. */
+export const defaultCutOff: Hertz = 100;
+/** What lies below is felt at most, and eats headroom. Common practice, no source. */
+export const belowHearing: Hertz = 30;
+
+const decibels = decibelRange.nullable();
+export const lowEndSchema = z.object({
+  kicks: countRange,
+  notes: countRange,
+  /** From the hit until the typical kick has fallen by 20 dB, beats. */
+  kickLengthBeats: z.number().min(0).max(64).nullable(),
+  /** From there until the next kick, in the middle, beats. */
+  roomBeats: z.number().min(0).max(1000).nullable(),
+  /** Peak of the kicks over the level of the bass where it sounds. */
+  kickToBassDb: decibels,
+  /** Standard deviation of the levels of bass notes. */
+  bassEvennessDb: decibels,
+  /** What lies below 30 Hz against all below the cut-off. */
+  below30Db: decibels,
+  /** Correlation of left and right below the cut-off. */
+  monoCorrelation: z.number().min(-1).max(1).nullable(),
+  /** What is lost there when left and right are summed, 0 or less. */
+  monoLossDb: decibels,
+  /** How bass that goes on through kicks dips at them; null where none does, or none goes on. */
+  ducking: z
+    .object({
+      depthDb: decibelRange,
+      recoveryMs: z.number().min(0).max(5000),
+      beats: z.number().min(0).max(64),
+    })
+    .nullable(),
+  /** How kick and bass add up while both sound: 1 together, 0 by chance, −1 against each other. */
+  kickBassCorrelation: z.number().min(-1).max(1).nullable(),
+  /** By how much louder the two would be together with the polarity of one inverted. */
+  invertedGainDb: decibels,
+  /** Typical envelope of the kicks from the hit on, every 5 ms, dB against its peak. */
+  kickCurve: z.array(decibelRange).max(400),
+});
+export type LowEndMeasures = z.infer<typeof lowEndSchema>;
+
+const fewestKicks = 4;
+const fewestNotes = 4;
+const lengthFall: Decibels = 20;
+/** Frames of 5 ms after a hit in which a kick has its peak. */
+const peakFrames = 20;
+/** Longest that a kick is followed. */
+const longest: Seconds = 1;
+/** The bass sounds where it is no softer than this under its loud moments. */
+const sounding: Decibels = 20;
+const leastDip: Decibels = 1.5;
+
+const tenths = (value: number): number => round(10 * value) / 10;
+const hundredths = (value: number): number => round(100 * value) / 100;
+const toDecibels = (power: number): Decibels => 10 * log10(max(power, 1e-14));
+
+/** The low end below a cut-off, with its powers: what measuring any spans of it begins with. */
+export interface LowEndBand extends LowEnd {
+  /** Power of kicks and of the rest every 5 ms; see `lowEnvelope`. */
+  kickPower: Float32Array;
+  restPower: Float32Array;
+  /** The mid below 30 Hz. */
+  deep: Float32Array;
+}
+
+export function lowEndBand({ rate, kick, rest, side }: LowEnd, cutOff: Hertz = defaultCutOff): LowEndBand {
+  const low = (samples: Float32Array) => belowCutOff(samples, rate, cutOff);
+  const [kickLow, restLow] = [low(kick), low(rest)];
+  const mid = kick.map((x, i) => x + rest[i]!);
+  return {
+    rate,
+    kick: kickLow,
+    rest: restLow,
+    side: low(side),
+    kickPower: lowEnvelope(kickLow, rate),
+    restPower: lowEnvelope(restLow, rate),
+    deep: belowCutOff(mid, rate, belowHearing),
+  };
+}
+
+/**
+ * Measures the low end of a track or of some spans of it.
+ *
+ * @param kicks all of the track, in order.
+ * @param notes all of the track, in order.
+ * @param beat its length; null where there is no tempo: lengths are then of half a second.
+ * @param spans null for the whole.
+ */
+export function measureLowEnd(
+  { rate, kick, rest, side, kickPower, restPower, deep }: LowEndBand,
+  kicks: readonly Seconds[],
+  notes: readonly BassNote[],
+  beat: Seconds | null,
+  spans: readonly Span[] | null = null,
+): LowEndMeasures {
+  const isIn = (time: Seconds) => !spans || spans.some(({ from, to }) => time >= from && time < to);
+  const beatSeconds = beat ?? 0.5;
+  const frames = kickPower.length;
+  const frameOf = (time: Seconds) => round(time * lowFramesPerSecond);
+
+  // The kicks, each until the next one.
+  const rooms = kicks.flatMap((time, i): { frame: number; room: number; gap: Seconds }[] => {
+    const gap = (kicks[i + 1] ?? Infinity) - time;
+    const frame = frameOf(time);
+    const room = min(
+      round(longest * lowFramesPerSecond),
+      floor(gap * lowFramesPerSecond) - 4,
+      frames - 1 - frame,
+    );
+    return isIn(time) && frame >= 0 && room > peakFrames ? [{ frame, room, gap }] : [];
+  });
+  const sums: number[] = [];
+  const counts: number[] = [];
+  let peaks = 0;
+  for (const { frame, room } of rooms) {
+    let peak = 0;
+    for (let t = 0; t < room; t++) {
+      sums[t] = (sums[t] ?? 0) + kickPower[frame + t]!;
+      counts[t] = (counts[t] ?? 0) + 1;
+      if (t < peakFrames) peak = max(peak, kickPower[frame + t]!);
+    }
+    peaks += peak / rooms.length;
+  }
+  const hasKicks = rooms.length >= fewestKicks && peaks > 1e-9;
+  const means = hasKicks
+    ? sums.map((sum, t) => (counts[t]! >= max(2, rooms.length / 6) ? sum / counts[t]! : NaN))
+    : [];
+  const known = means.slice(0, means.findIndex(Number.isNaN) >>> 0);
+  const top = max(1e-14, ...known.slice(0, peakFrames));
+  const kickCurve = known.map((power) => tenths(max(-80, toDecibels(power / top))));
+  const peakAt = kickCurve.indexOf(0);
+  const fallen = kickCurve.findIndex((level, t) => t > peakAt && level <= -lengthFall);
+  const kickSeconds = (fallen < 0 ? kickCurve.length : fallen) / lowFramesPerSecond;
+  const gap = hasKicks ? median(rooms.map((own) => min(own.gap, 16 * beatSeconds))) : 0;
+
+  // The bass where it sounds.
+  const isWanted = new Uint8Array(frames);
+  if (!spans) isWanted.fill(1);
+  for (const { from, to } of spans ?? []) isWanted.fill(1, max(0, frameOf(from)), max(0, frameOf(to)));
+  const loud = loudestOf(restPower, isWanted);
+  let bassPower = 0;
+  let bassFrames = 0;
+  for (let frame = 0; frame < frames; frame++) {
+    if (isWanted[frame] === 0 || restPower[frame]! < loud / 10 ** (sounding / 10)) continue;
+    bassPower += restPower[frame]!;
+    bassFrames++;
+  }
+  const hasBass = loud > 1e-9 && bassFrames > 20;
+  const own = notes.filter(({ start }) => isIn(start));
+  const levels = own.map(({ start, end }) => {
+    const [first, last] = [frameOf(start + 0.02), max(frameOf(start + 0.02) + 1, frameOf(end))];
+    let sum = 0;
+    for (let f = first; f < min(last, frames); f++) sum += restPower[f]! / (last - first);
+    return toDecibels(sum);
+  });
+
+  const whole = addUp(kick, rest, side, rate, isWanted);
+  const deepPower = powerOf(deep, rate, isWanted);
+  const withKick = together(kick, rest, rate, rooms, kickSeconds);
+  return {
+    kicks: rooms.length,
+    notes: own.length,
+    kickLengthBeats: hasKicks ? hundredths(kickSeconds / beatSeconds) : null,
+    roomBeats: hasKicks ? hundredths(max(0, gap - kickSeconds) / beatSeconds) : null,
+    kickToBassDb: hasKicks && hasBass ? tenths(toDecibels(peaks) - toDecibels(bassPower / bassFrames)) : null,
+    bassEvennessDb: own.length >= fewestNotes ? tenths(deviation(levels)) : null,
+    below30Db: whole.mid > 1e-9 ? tenths(max(-80, toDecibels(deepPower / whole.mid))) : null,
+    monoCorrelation: whole.correlation,
+    monoLossDb:
+      whole.mid + whole.side > 1e-9
+        ? tenths(max(-60, toDecibels(whole.mid / (whole.mid + whole.side))))
+        : null,
+    ducking: hasKicks && hasBass ? bassDip(restPower, rooms, loud, beatSeconds) : null,
+    kickBassCorrelation: withKick && hundredths(withKick.correlation),
+    invertedGainDb: withKick && tenths(withKick.inverted),
+    kickCurve,
+  };
+}
+
+/** The power that a tenth of the wanted frames exceed. */
+function loudestOf(power: Float32Array, isWanted: Uint8Array): number {
+  const kept = power.filter((_, frame) => isWanted[frame] === 1).sort();
+  return kept[floor(0.9 * kept.length)] ?? 0;
+}
+
+const deviation = (values: readonly number[]): number => {
+  const mean = values.reduce((sum, x) => sum + x, 0) / values.length;
+  return sqrt(values.reduce((sum, x) => sum + (x - mean) ** 2, 0) / values.length);
+};
+
+const wantedAt =
+  (isWanted: Uint8Array, rate: Hertz) =>
+  (i: number): boolean =>
+    isWanted[min(isWanted.length - 1, floor((i * lowFramesPerSecond) / rate))] === 1;
+
+function powerOf(samples: Float32Array, rate: Hertz, isWanted: Uint8Array): number {
+  const wanted = wantedAt(isWanted, rate);
+  let sum = 0;
+  let count = 0;
+  for (let i = 0; i < samples.length; i++) {
+    if (!wanted(i)) continue;
+    sum += samples[i]! * samples[i]!;
+    count++;
+  }
+  return sum / max(1, count);
+}
+
+/** Mean powers of mid and side, and the correlation of left and right. */
+function addUp(
+  kick: Float32Array,
+  rest: Float32Array,
+  side: Float32Array,
+  rate: Hertz,
+  isWanted: Uint8Array,
+) {
+  const wanted = wantedAt(isWanted, rate);
+  let m = 0;
+  let s = 0;
+  let x = 0;
+  let count = 0;
+  for (let i = 0; i < rest.length; i++) {
+    if (!wanted(i)) continue;
+    const mid = kick[i]! + rest[i]!;
+    m += mid * mid;
+    s += side[i]! * side[i]!;
+    x += mid * side[i]!;
+    count++;
+  }
+  const both = (m + s) ** 2 - 4 * x * x;
+  return {
+    mid: m / max(1, count),
+    side: s / max(1, count),
+    correlation: both > 1e-12 ? hundredths(max(-1, min(1, (m - s) / sqrt(both)))) : null,
+  };
+}
+
+/** How kick and bass add up from each hit until the kick is over. */
+function together(
+  kick: Float32Array,
+  rest: Float32Array,
+  rate: Hertz,
+  rooms: readonly { frame: number }[],
+  seconds: Seconds,
+): { correlation: number; inverted: Decibels } | null {
+  let k = 0;
+  let r = 0;
+  let x = 0;
+  for (const { frame } of rooms) {
+    const first = round((frame * rate) / lowFramesPerSecond);
+    const end = min(kick.length, first + round(min(seconds, 0.3) * rate));
+    for (let i = first; i < end; i++) {
+      k += kick[i]! * kick[i]!;
+      r += rest[i]! * rest[i]!;
+      x += kick[i]! * rest[i]!;
+    }
+  }
+  if (k <= 1e-9 || r < 0.02 * k) return null;
+  return {
+    correlation: x / sqrt(k * r),
+    inverted: toDecibels(max(1e-9, k + r - 2 * x)) - toDecibels(max(1e-9, k + r + 2 * x)),
+  };
+}
+
+/** The dip of bass that sounds before a kick and is there again half a beat later. */
+function bassDip(
+  power: Float32Array,
+  rooms: readonly { frame: number; room: number }[],
+  loud: number,
+  beat: Seconds,
+) {
+  const length = round(min(0.6, beat) * lowFramesPerSecond);
+  const cells: number[][] = Array.from({ length }, () => []);
+  let held = 0;
+  for (const { frame, room } of rooms) {
+    const before = meanOf(power, frame - 10, frame - 4);
+    const last = min(length, room) - 1;
+    const after = meanOf(power, frame + last - 5, frame + last);
+    if (frame < 10 || last < 30 || before < loud / 100 || Math.abs(toDecibels(after / before)) > 2) continue;
+    held++;
+    for (let t = 0; t <= last; t++) cells[t]!.push(toDecibels(power[frame + t]! / before));
+  }
+  if (held < 6) return null;
+  const curve = cells.map((cell) => (cell.length >= held / 2 ? median(cell) : null));
+  return dipOf(curve, lowFramesPerSecond, beat, leastDip);
+}
+
+function meanOf(power: Float32Array, from: number, to: number): number {
+  let sum = 0;
+  for (let frame = max(0, from); frame <= to; frame++) sum += power[frame] ?? 0;
+  return sum / (to - from + 1);
+}

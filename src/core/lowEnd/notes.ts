@@ -1,0 +1,15 @@
+/** Notes of a bass line. */
+import { z } from "zod";
+import { decibelRange, secondsRange } from "../ranges";
+
+export const bassNoteSchema = z.object({
+  start: secondsRange,
+  end: secondsRange,
+  /** MIDI note number of the fundamental. */
+  midi: z.number().int().min(0).max(127),
+  /** How far it lies above that, −50 … 50. */
+  cents: z.number().min(-60).max(60),
+  levelDb: decibelRange,
+});
+export type BassNote = z.infer<typeof bassNoteSchema>;
+export const bassLineSchema = z.array(bassNoteSchema).max(20_000);

@@ -1,0 +1,198 @@
+/** What the Low end view is sent, and how it is said in words. */
+import { pitchName } from "@/core/harmony/notes";
+import { belowHearing, type BassNote, type LowEndMeasures } from "@/core/lowEnd";
+import { countedDrums } from "@/core/drums";
+import { itemPlan, versionOf, type StudyResults, type TrackRecord } from "@/core/study";
+import { fixed } from "./format";
+
+export interface LowEndTrack {
+  hash: string;
+  title: string;
+  /** Times of the kicks that count, seconds in the file. */
+  kicks: number[];
+  bass: BassNote[];
+  /** Length of a beat, seconds; null where there is no grid. */
+  beat: number | null;
+}
+
+export interface LowEndModel {
+  reference: LowEndTrack;
+  version: LowEndTrack;
+  /** Sections of the reference, in whole bars. */
+  sections: { name: string; firstBar: number; lastBar: number }[];
+}
+
+function lowEndTrack(
+  { analyses, grids, ownGrids }: StudyResults,
+  track: TrackRecord | null,
+): LowEndTrack | null {
+  const analysis = track && analyses.get(track.file.hash);
+  if (!analysis) return null;
+  const grid = grids.get(track.id) ?? null;
+  const { hits } = countedDrums(analysis.drums, track.corrections.drums, ownGrids.get(track.id) ?? null);
+  return {
+    hash: track.file.hash,
+    title: track.fileName.replace(/\.[a-z0-9]{2,4}$/i, ""),
+    kicks: hits.flatMap(({ voice, time }) => (voice === "kick" ? Math.round(1e4 * time) / 1e4 : [])),
+    bass: analysis.bass,
+    beat: grid && 60 / grid.bpm,
+  };
+}
+
+/** Null while one side has no result. */
+export function lowEndModel(results: StudyResults, number: number | null): LowEndModel | null {
+  const { study, plans } = results;
+  const reference = lowEndTrack(results, study.reference);
+  const version = lowEndTrack(results, versionOf(study, number));
+  const plan = study.reference && plans.get(study.reference.id);
+  return (
+    reference &&
+    version && {
+      reference,
+      version,
+      sections:
+        study.reference && plan
+          ? itemPlan(plan.value, study.reference).sections.map(({ name, firstBar, lastBar }) => ({
+              name,
+              firstBar,
+              lastBar,
+            }))
+          : [],
+    }
+  );
+}
+
+/** Something to know or to do about the low end. */
+export interface LowEndFinding {
+  key: string;
+  title: string;
+  detail: string;
+  isWarning: boolean;
+}
+
+/** Fundamental of a note, Hz. */
+export const hertzOf = ({ midi, cents }: Pick<BassNote, "midi" | "cents">): number =>
+  440 * 2 ** ((midi + cents / 100 - 69) / 12);
+
+/** Notes that few loudspeakers play, with how often each comes. */
+export function notesBelow(
+  notes: readonly BassNote[],
+  hertz: number,
+): { name: string; hertz: number; count: number }[] {
+  const found = new Map<number, { sum: number; count: number }>();
+  for (const note of notes) {
+    const own = hertzOf(note);
+    if (own >= hertz) continue;
+    const known = found.get(note.midi) ?? { sum: 0, count: 0 };
+    found.set(note.midi, { sum: known.sum + own, count: known.count + 1 });
+  }
+  return [...found]
+    .sort(([a], [b]) => a - b)
+    .map(([midi, { sum, count }]) => ({ name: pitchName(midi), hertz: sum / count, count }));
+}
+
+/** Mean level of each pitch that comes at least three times, loudest first. */
+function levelsByPitch(notes: readonly BassNote[]): { name: string; levelDb: number }[] {
+  const byPitch = new Map<number, number[]>();
+  for (const { midi, levelDb } of notes) byPitch.set(midi, [...(byPitch.get(midi) ?? []), levelDb]);
+  return [...byPitch]
+    .filter(([, levels]) => levels.length >= 3)
+    .map(([midi, levels]) => ({
+      name: pitchName(midi),
+      levelDb: levels.reduce((sum, level) => sum + level, 0) / levels.length,
+    }))
+    .sort((a, b) => b.levelDb - a.levelDb);
+}
+
+/** Differences that are worth a word: length as a ratio, levels in dB, correlation. From memory of mixing, no source. */
+const least = { length: 1.25, level: 1.5, evenness: 1.5, deep: 6, correlation: 0.1, dip: 1.5 } as const;
+/** Working against each other by more than this is said, dB. */
+const leastCancelled = 1;
+
+export function lowEndFindings(
+  reference: LowEndMeasures,
+  version: LowEndMeasures,
+  notes: Record<"reference" | "version", readonly BassNote[]>,
+): LowEndFinding[] {
+  const found: LowEndFinding[] = [];
+  const say = (key: string, title: string, detail: string, isWarning = false) =>
+    found.push({ key, title, detail, isWarning });
+  const [a, b] = [reference.kickLengthBeats, version.kickLengthBeats];
+  if (a && b && Math.max(a / b, b / a) >= least.length)
+    say(
+      "kick length",
+      b > a
+        ? (version.roomBeats ?? 1) < 0.3
+          ? "Your kick leaves no room for the bass"
+          : "Your kick rings too long"
+        : "Your kick is too short",
+      `It rings for ${fixed(b, 2)} of a beat, the reference's for ${fixed(a, 2)}. ${b > a ? "Shorten its decay, or choose another." : "Lengthen its decay, or choose another."}`,
+    );
+  const level = (version.kickToBassDb ?? NaN) - (reference.kickToBassDb ?? NaN);
+  if (Math.abs(level) >= least.level)
+    say(
+      "kick to bass",
+      level > 0 ? "The kick is too loud against the bass" : "The bass is too loud against the kick",
+      `The kick stands ${fixed(version.kickToBassDb)} dB over the bass, in the reference ${fixed(reference.kickToBassDb)}. Turn the ${level > 0 ? "kick" : "bass"} down by about ${fixed(Math.abs(level))} dB.`,
+    );
+  const uneven = (version.bassEvennessDb ?? NaN) - (reference.bassEvennessDb ?? NaN);
+  if (Math.abs(uneven) >= least.evenness) {
+    const levels = levelsByPitch(notes.version);
+    const [loudest, softest] = [levels[0], levels.at(-1)];
+    const named =
+      uneven > 0 && loudest && softest && loudest.levelDb - softest.levelDb >= 2
+        ? ` ${softest.name} is ${fixed(loudest.levelDb - softest.levelDb)} dB below ${loudest.name}.`
+        : "";
+    say(
+      "evenness",
+      uneven > 0 ? "Bass notes are uneven" : "Bass notes are more even than the reference's",
+      `They differ by ${fixed(version.bassEvennessDb)} dB, the reference's by ${fixed(reference.bassEvennessDb)}.${named}`,
+    );
+  }
+  const [dipA, dipB] = [reference.ducking?.depthDb ?? 0, version.ducking?.depthDb ?? 0];
+  if (Math.abs(dipB - dipA) >= least.dip)
+    say(
+      "ducking",
+      dipB > dipA ? "The bass ducks too deep" : dipB > 0 ? "The bass ducks too little" : "No ducking",
+      reference.ducking
+        ? `In the reference the bass dips ${fixed(dipA)} dB at each kick and is back after ${reference.ducking.recoveryMs} ms${version.ducking ? `; yours dips ${fixed(dipB)} dB` : ""}.`
+        : `Yours dips ${fixed(dipB)} dB at each kick, back after ${version.ducking!.recoveryMs} ms; the reference's does not.`,
+    );
+  if (version.invertedGainDb !== null && version.invertedGainDb >= leastCancelled)
+    say(
+      "polarity",
+      "Kick and bass work against each other",
+      `Invert the polarity of one: together they would be ${fixed(version.invertedGainDb)} dB louder while the kick sounds.`,
+      true,
+    );
+  const deep = notesBelow(notes.version, belowHearing);
+  const deepIn = notesBelow(notes.reference, belowHearing);
+  if (deep.length > 0 && deepIn.length < deep.length)
+    say(
+      "deep notes",
+      `${deep.map(({ name }) => name).join(", ")} ${deep.length === 1 ? "lies" : "lie"} below ${belowHearing} Hz`,
+      `${deep.reduce((sum, { count }) => sum + count, 0)} notes. Few speakers play them, and they eat headroom.`,
+      true,
+    );
+  else if (
+    (version.below30Db ?? -80) - (reference.below30Db ?? -80) >= least.deep &&
+    (version.below30Db ?? -80) > -30
+  )
+    say(
+      "deep",
+      `Too much below ${belowHearing} Hz`,
+      `${fixed(version.below30Db)} dB of the low end, in the reference ${fixed(reference.below30Db)}. A low cut gives headroom back.`,
+      true,
+    );
+  if (
+    version.monoCorrelation !== null &&
+    version.monoCorrelation < (reference.monoCorrelation ?? 1) - least.correlation
+  )
+    say(
+      "mono",
+      "The low end is not mono",
+      `Left and right correlate by ${fixed(version.monoCorrelation, 2)}, in the reference by ${fixed(reference.monoCorrelation, 2)}; mono takes ${fixed(-(version.monoLossDb ?? 0))} dB away.`,
+      true,
+    );
+  return found;
+}

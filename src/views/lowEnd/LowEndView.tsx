@@ -1,0 +1,280 @@
+"use client";
+
+import { useMemo, useState } from "react";
+import { Button } from "react-bootstrap";
+import { download } from "@/components/download";
+import { NumberField } from "@/components/NumberField";
+import { bassMidi } from "@/core/formats/bassMidi";
+import { barsOf, spanOfBars } from "@/core/grid/grid";
+import { decibelsToAmplitude } from "@/core/units";
+import { defaultCutOff, measureLowEnd, type LowEndMeasures } from "@/core/lowEnd";
+import { coveredSpans, type AlignedBars } from "@/core/study";
+import { usePlayback } from "@/listening/Playback";
+import { fixed, signed } from "@/models/format";
+import { lowEndFindings, type LowEndModel } from "@/models/lowEnd";
+import { NotYet, useWhere } from "../study/Compared";
+import { useStudy } from "../study/StudyContext";
+import { KickOverKick } from "./KickOverKick";
+import { LowPicture } from "./LowPicture";
+import { useLowEnd } from "./useLowEnd";
+
+const zooms = [
+  { name: "a beat", bars: 1, beats: 1 },
+  { name: "a bar", bars: 1, beats: null },
+  { name: "4 bars", bars: 4, beats: null },
+  { name: "8 bars", bars: 8, beats: null },
+] as const;
+
+export function LowEndView({ model }: { model: LowEndModel | null }) {
+  const { version, aligned } = useStudy();
+  if (model && version && aligned) return <Compared model={model} aligned={aligned} />;
+  return model && version ? (
+    <div className="view-heading">
+      <h1>Low end</h1>
+      <p>The two could not be aligned by bars. Set bar 1 of both in the Grid view.</p>
+    </div>
+  ) : (
+    <NotYet title="Low end" what="kick and bass" toCome="Kick and bass appear here" />
+  );
+}
+
+function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars }) {
+  const { version, bars: selected, selectBars, facts, study } = useStudy();
+  const playback = usePlayback();
+  const [cutOff, setCutOff] = useState<number>(defaultCutOff);
+  const [zoom, setZoom] = useState<(typeof zooms)[number]["name"]>("4 bars");
+  const where = useWhere();
+  const reference = useLowEnd(model.reference.hash, cutOff);
+  const other = useLowEnd(model.version.hash, cutOff);
+  const measured = useMemo(() => {
+    if (!reference || !other) return null;
+    const spans = coveredSpans(selected && spanOfBars(aligned.reference, selected), aligned);
+    if (spans.reference.length === 0) return "nothing" as const;
+    const of = (side: "reference" | "version", band: typeof reference) =>
+      measureLowEnd(band, model[side].kicks, model[side].bass, model[side].beat, spans[side]);
+    const isIn = (side: "reference" | "version") =>
+      model[side].bass.filter(({ start }) => spans[side].some(({ from, to }) => start >= from && start < to));
+    return {
+      reference: of("reference", reference),
+      version: of("version", other),
+      notes: { reference: isIn("reference"), version: isIn("version") },
+    };
+  }, [reference, other, model, aligned, selected]);
+  const loudness = (trackId: string | undefined) => (trackId ? facts[trackId]?.integratedLufs : null) ?? null;
+  const [ours, theirs] = [loudness(study.reference?.id), loudness(version!.id)];
+  const gain = ours === null || theirs === null ? 1 : decibelsToAmplitude(ours - theirs);
+  const { bars: count, beats } = zooms.find(({ name }) => name === zoom)!;
+  const all = barsOf(aligned.reference);
+  const start = selected?.first ?? firstLoudBar(model, aligned);
+  const first = Math.max(1, Math.min(start, Math.max(1, all.last - count + 1)));
+  const shown = { first, last: Math.min(all.last, first + count - 1) };
+  const findings =
+    measured && measured !== "nothing"
+      ? lowEndFindings(measured.reference, measured.version, measured.notes)
+      : [];
+  const isLow = playback.settings.monitorFilter === "low";
+  const exported = (side: "reference" | "version") =>
+    download(
+      `${model[side].title} bass.mid`,
+      new Blob(
+        [bassMidi(model[side].bass, aligned[side], `${model[side].title} bass`) as Uint8Array<ArrayBuffer>],
+        {
+          type: "audio/midi",
+        },
+      ),
+    );
+  return (
+    <div className="low-end-view">
+      <div>
+        <div className="view-heading in-line">
+          <h1>Low end</h1>
+          <p>
+            Measured over {where}; the picture shows{" "}
+            {count === 1 ? `bar ${shown.first}` : `bars ${shown.first} to ${shown.last}`}.
+          </p>
+          <span className="choices ms-auto align-items-center" role="group" aria-label="What is shown">
+            <label className="d-inline-flex align-items-center gap-2 me-3">
+              below
+              <NumberField
+                label="Cut-off in hertz"
+                value={cutOff}
+                min={40}
+                max={200}
+                step={5}
+                onSave={setCutOff}
+              />
+              Hz
+            </label>
+            {zooms.map(({ name }) => (
+              <button
+                key={name}
+                type="button"
+                className="plain-button"
+                aria-pressed={zoom === name}
+                onClick={() => setZoom(name)}
+              >
+                {name}
+              </button>
+            ))}
+          </span>
+        </div>
+        {reference && other ? (
+          <LowPicture
+            reference={reference}
+            version={other}
+            notes={{ reference: model.reference.bass, version: model.version.bass }}
+            aligned={aligned}
+            bars={shown}
+            beats={beats}
+            onBars={selectBars}
+            gain={gain}
+          />
+        ) : (
+          <p className="soft low-waiting">Filtering …</p>
+        )}
+        {measured === "nothing" && <p>Nothing of this selection is recreated.</p>}
+        {measured && measured !== "nothing" && reference && other && (
+          <div className="low-figures">
+            <KickOverKick
+              reference={{
+                band: reference,
+                measures: measured.reference,
+                kicks: model.reference.kicks,
+                beat: model.reference.beat ?? 0.5,
+              }}
+              version={{
+                band: other,
+                measures: measured.version,
+                kicks: model.version.kicks,
+                beat: model.version.beat ?? 0.5,
+              }}
+            />
+            <Figures {...measured} versionNumber={version!.number} />
+          </div>
+        )}
+      </div>
+      <aside aria-label="What to do about the low end">
+        {measured && measured !== "nothing" && findings.length === 0 && (
+          <p className="strong">Kick and bass share the low end as in the reference.</p>
+        )}
+        <ul className="findings" aria-label="What differs">
+          {findings.map(({ key, title, detail, isWarning }) => (
+            <li key={key} className="finding">
+              <span className={`title${isWarning ? " needs-attention" : ""}`}>{title}</span>
+              <span className="detail">{detail}</span>
+            </li>
+          ))}
+        </ul>
+        <section aria-label="Listen">
+          <h2>Can&apos;t hear it here?</h2>
+          <p className="mb-2">What is drawn is what small speakers leave out.</p>
+          <Button
+            size="sm"
+            variant={isLow ? "primary" : "quiet"}
+            aria-pressed={isLow}
+            onClick={() => playback.change({ monitorFilter: isLow ? "everything" : "low" })}
+          >
+            Hear only below 100 Hz
+          </Button>
+        </section>
+        <section aria-label="Export">
+          <h2>Bass line as MIDI</h2>
+          <p className="mb-0">
+            <button type="button" className="plain-button" onClick={() => exported("reference")}>
+              the reference&apos;s
+            </button>
+            {" · "}
+            <button type="button" className="plain-button" onClick={() => exported("version")}>
+              yours
+            </button>
+          </p>
+        </section>
+      </aside>
+    </div>
+  );
+}
+
+/** The first bar of the section with most kicks: there the picture begins. */
+function firstLoudBar({ sections, reference }: LowEndModel, aligned: AlignedBars): number {
+  let best = { bar: 1, kicks: 0 };
+  for (const { firstBar, lastBar } of sections) {
+    const { from, to } = spanOfBars(aligned.reference, { first: firstBar, last: lastBar });
+    const kicks =
+      reference.kicks.filter((time) => time >= from && time < to).length / (lastBar - firstBar + 1);
+    const isAnswered = aligned.spans.some(
+      ({ referenceFirst, bars }) => firstBar >= referenceFirst && firstBar < referenceFirst + bars,
+    );
+    if (isAnswered && kicks > 1.1 * best.kicks) best = { bar: firstBar, kicks };
+  }
+  return best.bar;
+}
+
+const rows: [title: string, unit: string, places: number, key: keyof LowEndMeasures][] = [
+  ["Kick length", "beats", 2, "kickLengthBeats"],
+  ["Room until the next kick", "beats", 2, "roomBeats"],
+  ["Kick to bass", "dB", 1, "kickToBassDb"],
+  ["Bass notes, spread", "dB", 1, "bassEvennessDb"],
+  ["Below 30 Hz", "dB", 1, "below30Db"],
+  ["Left and right, correlation", "", 2, "monoCorrelation"],
+  ["Lost in mono", "dB", 1, "monoLossDb"],
+  ["Kick with bass, correlation", "", 2, "kickBassCorrelation"],
+];
+
+function Figures({
+  reference,
+  version,
+  versionNumber,
+}: {
+  reference: LowEndMeasures;
+  version: LowEndMeasures;
+  versionNumber: number;
+}) {
+  const dip = ({ ducking }: LowEndMeasures) =>
+    ducking ? `${fixed(ducking.depthDb)} dB, ${ducking.recoveryMs} ms` : "none";
+  return (
+    <table className="ruled small-text">
+      <thead>
+        <tr>
+          <th>Measure</th>
+          <th className="number in-reference">Reference</th>
+          <th className="number in-version">Version {versionNumber}</th>
+          <th className="number">Gap</th>
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map(([title, unit, places, key]) => {
+          const [a, b] = [reference[key] as number | null, version[key] as number | null];
+          const value = (own: number | null) =>
+            own === null ? "–" : `${fixed(own, places)}${unit === "dB" ? " dB" : ""}`;
+          return (
+            <tr key={key}>
+              <td>
+                {title}
+                {unit === "beats" && <span className="soft">, {unit}</span>}
+              </td>
+              <td className="number">{value(a)}</td>
+              <td className="number">{value(b)}</td>
+              <td className="number strong">{a === null || b === null ? "–" : signed(b - a, places)}</td>
+            </tr>
+          );
+        })}
+        <tr>
+          <td>Bass dips at the kick</td>
+          <td className="number">{dip(reference)}</td>
+          <td className="number">{dip(version)}</td>
+          <td className="number strong">
+            {reference.ducking && version.ducking
+              ? signed(version.ducking.depthDb - reference.ducking.depthDb)
+              : "–"}
+          </td>
+        </tr>
+        <tr>
+          <td>Bass notes heard</td>
+          <td className="number">{reference.notes}</td>
+          <td className="number">{version.notes}</td>
+          <td className="number strong">{signed(version.notes - reference.notes, 0)}</td>
+        </tr>
+      </tbody>
+    </table>
+  );
+}

@@ -1,0 +1,179 @@
+"use client";
+
+import { useState } from "react";
+import { MirrorPicture } from "@/components/timeline/MirrorPicture";
+import { barStart, beatAt, secondsAt, type BarRange } from "@/core/grid/grid";
+import { pitchName } from "@/core/harmony/notes";
+import { belowHearing, type BassNote, type LowEndBand } from "@/core/lowEnd";
+import type { AlignedBars } from "@/core/study";
+import { hertzOf } from "@/models/lowEnd";
+
+const height = 250;
+const half = height / 2;
+/** Points across the picture. */
+const points = 900;
+
+/** Largest magnitudes of kick and bass in each column, and the note that sounds there. */
+interface Column {
+  kick: number;
+  rest: number;
+}
+
+/** The low end over bars: the reference's above the line, the version's below; kicks filled, bass in tint. */
+export function LowPicture({
+  reference,
+  version,
+  notes,
+  aligned,
+  bars,
+  beats,
+  onBars,
+  gain,
+}: {
+  reference: LowEndBand;
+  version: LowEndBand;
+  notes: Record<"reference" | "version", readonly BassNote[]>;
+  aligned: AlignedBars;
+  bars: BarRange;
+  /** Beats of the first bar that are shown alone; null for whole bars. */
+  beats: number | null;
+  onBars(bars: BarRange): void;
+  /** Makes the version as loud as the reference, as a ratio of amplitudes. */
+  gain: number;
+}) {
+  const [at, setAt] = useState<number | null>(null);
+  const { beatsPerBar } = aligned.reference;
+  const from = (bars.first - 1) * beatsPerBar;
+  const length = beats ?? (bars.last - bars.first + 1) * beatsPerBar;
+  /** Time in a side at a beat of the reference; null where nothing answers. */
+  const timeOf = (side: "reference" | "version", beat: number): number | null => {
+    if (side === "reference") return secondsAt(aligned.reference, beat);
+    const bar = Math.floor(beat / beatsPerBar) + 1;
+    const span = aligned.spans.find(
+      ({ referenceFirst, bars: count }) => bar >= referenceFirst && bar < referenceFirst + count,
+    );
+    return span
+      ? secondsAt(aligned.version, beat + (span.versionFirst - span.referenceFirst) * beatsPerBar)
+      : null;
+  };
+  const columnsOf = (side: "reference" | "version", band: LowEndBand): (Column | null)[] =>
+    Array.from({ length: points }, (_, i) => {
+      const beat = from + (length * i) / points;
+      const time = timeOf(side, Math.min(beat, from + length - 1e-6));
+      if (time === null) return null;
+      const span = (60 / aligned.reference.bpm / points) * length;
+      const first = Math.max(0, Math.round(time * band.rate));
+      const last = Math.min(band.kick.length - 1, Math.max(first, Math.round((time + span) * band.rate)));
+      // Half a period of the lowest notes, so that a body is drawn and not its waves.
+      const around = Math.round(0.012 * band.rate);
+      let kick = 0;
+      let rest = 0;
+      for (let k = Math.max(0, first - around); k <= Math.min(band.kick.length - 1, last + around); k++) {
+        kick = Math.max(kick, Math.abs(band.kick[k]!));
+        rest = Math.max(rest, Math.abs(band.rest[k]!));
+      }
+      return { kick, rest };
+    });
+  const columns = { reference: columnsOf("reference", reference), version: columnsOf("version", version) };
+  const loudest = Math.max(
+    1e-4,
+    ...columns.reference.map((own) => (own ? Math.max(own.kick, own.rest) : 0)),
+    ...columns.version.map((own) => (own ? gain * Math.max(own.kick, own.rest) : 0)),
+  );
+  const path = (side: "reference" | "version", part: keyof Column) => {
+    const scale = ((half - 16) / loudest) * (side === "version" ? gain : 1);
+    const sign = side === "reference" ? -1 : 1;
+    let pen = "";
+    let isDown = false;
+    columns[side].forEach((own, i) => {
+      const x = ((100 * i) / (points - 1)).toFixed(2);
+      if (own === null) {
+        if (isDown) pen += `L${x} ${half}Z`;
+        isDown = false;
+        return;
+      }
+      if (!isDown) pen += `M${x} ${half}`;
+      pen += `L${x} ${(half + sign * scale * own[part]).toFixed(1)}`;
+      isDown = true;
+    });
+    return isDown ? `${pen}L100 ${half}Z` : pen;
+  };
+  const named = length <= 16;
+  const placed = (side: "reference" | "version") => {
+    const grid = aligned[side];
+    return notes[side].flatMap((note) => {
+      const beat = beatAt(grid, note.start);
+      const span = aligned.spans.find(({ versionFirst, bars: count }) => {
+        const bar = Math.floor(beat / beatsPerBar + 1e-3) + 1;
+        return bar >= versionFirst && bar < versionFirst + count;
+      });
+      const own =
+        side === "reference"
+          ? beat
+          : span
+            ? beat + (span.referenceFirst - span.versionFirst) * beatsPerBar
+            : NaN;
+      const left = (own - from) / length;
+      return left >= -0.001 && left < 1 ? [{ note, left: Math.max(0, left) }] : [];
+    });
+  };
+  const inWords =
+    at === null
+      ? null
+      : (["reference", "version"] as const).map((side) => {
+          const time = timeOf(side, (at - 1) * beatsPerBar);
+          const note =
+            time === null ? null : notes[side].find(({ start, end }) => time >= start - 0.01 && time < end);
+          return note ? `${pitchName(note.midi)}, ${hertzOf(note).toFixed(0)} Hz` : "–";
+        });
+  const labels = (side: "reference" | "version") =>
+    placed(side).map(({ note, left }, i) => {
+      const isDeep = hertzOf(note) < belowHearing;
+      return named || isDeep ? (
+        <span
+          key={i}
+          className={`bass-name in-${side}${isDeep ? " needs-attention" : ""}`}
+          style={{ left: `${100 * left}%` }}
+        >
+          {pitchName(note.midi)}
+          {isDeep && `, ${hertzOf(note).toFixed(0)} Hz`}
+        </span>
+      ) : null;
+    });
+  return (
+    <section className="low-picture" aria-label="Low end over bars">
+      <div className="note-names">{labels("reference")}</div>
+      <MirrorPicture
+        bars={beats === null ? bars : { first: bars.first, last: bars.first }}
+        beatsPerBar={beatsPerBar}
+        height={height}
+        label="Low end, reference above the line, version below; kicks filled, bass in tint"
+        startOfBar={(bar) => barStart(aligned.reference, bar)}
+        selected={null}
+        onBars={onBars}
+        onPointed={beats === null ? setAt : undefined}
+      >
+        {Array.from({ length: Math.min(64, length) + 1 }, (_, i) => (
+          <line
+            key={i}
+            className={i % beatsPerBar === 0 && beats === null ? "bar-line" : "beat-line"}
+            x1={(100 * i) / Math.min(64, length)}
+            x2={(100 * i) / Math.min(64, length)}
+            y1={0}
+            y2={height}
+          />
+        ))}
+        <path className="bass-up" d={path("reference", "rest")} />
+        <path className="bass-down" d={path("version", "rest")} />
+        <path className="up" d={path("reference", "kick")} />
+        <path className="down" d={path("version", "kick")} />
+      </MirrorPicture>
+      <div className="note-names">{labels("version")}</div>
+      <p className="small-text soft m-0">
+        {inWords
+          ? `Bar ${Math.floor(at!)}: ${inWords[0]} in the reference, ${inWords[1]} in yours.`
+          : `Filled: kick. Tint: bass and all else. At equal loudness. Notes below ${belowHearing} Hz are named in amber.`}
+      </p>
+    </section>
+  );
+}
