@@ -19,7 +19,7 @@ export function estimateLowEnd(
 ): { lowEnd: LowEnd; bass: BassNote[] } {
   const band = lowBand(channels, sampleRate);
   const { rate, mid, side, full, fullRate } = band;
-  const typical = typicalKick(full, fullRate, kicks);
+  const typical = typicalKick(full, fullRate, kicks, bassStarts);
   const restInFull = typical ? withoutKick(full, typical) : full;
   const rest = typical ? toLowRate(restInFull, band) : mid;
   const kick = Float32Array.from(mid, (x, i) => x - rest[i]!);

@@ -108,11 +108,11 @@ export const lowFramesPerSecond = 200;
 /**
  * Power over about a period of the lowest notes, every 5 ms.
  *
- * @returns value i is of the 30 ms around i / lowFramesPerSecond.
+ * @returns value i is of the 20 ms around i / lowFramesPerSecond.
  */
 export function lowEnvelope(samples: Float32Array, rate: Hertz): Float32Array {
   const frames = floor((samples.length * lowFramesPerSecond) / rate);
-  const half = max(1, round(0.015 * rate));
+  const half = max(1, round(0.01 * rate));
   const sums = new Float64Array(samples.length + 1);
   for (let i = 0; i < samples.length; i++) sums[i + 1] = sums[i]! + samples[i]! * samples[i]!;
   return Float32Array.from({ length: frames }, (_, frame) => {

@@ -5,9 +5,10 @@ import { median } from "../median";
 import { countRange, decibelRange } from "../ranges";
 import type { Decibels, Hertz, Seconds, Span } from "../units";
 import type { BassNote } from "./notes";
+import { aloneUntil, cleanest, fadesFrom } from "./typicalKick";
 import { belowCutOff, lowEnvelope, lowFramesPerSecond, type LowEnd } from "./lowBand";
 
-const { floor, log10, max, min, round, sqrt } = Math;
+const { abs, floor, log10, max, min, round, sqrt } = Math;
 
 /** Below this the low end is looked at unless another cut-off is chosen. */
 export const defaultCutOff: Hertz = 100;
@@ -59,6 +60,9 @@ const longest: Seconds = 1;
 /** The bass sounds where it is no softer than this under its loud moments. */
 const sounding: Decibels = 20;
 const leastDip: Decibels = 1.5;
+/** Bass goes on through a kick where it comes back to what it was within this. */
+const sameAgain: Decibels = 2;
+const fewestHeld = 6;
 
 const tenths = (value: number): number => round(10 * value) / 10;
 const hundredths = (value: number): number => round(100 * value) / 100;
@@ -108,40 +112,45 @@ export function measureLowEnd(
   const frames = kickPower.length;
   const frameOf = (time: Seconds) => round(time * lowFramesPerSecond);
 
-  // The kicks, each until the next one.
-  const rooms = kicks.flatMap((time, i): { frame: number; room: number; gap: Seconds }[] => {
-    const gap = (kicks[i + 1] ?? Infinity) - time;
+  // The kicks, each until another sound begins.
+  const alone = aloneUntil(
+    kicks,
+    notes.map(({ start }) => start),
+  );
+  const rooms = kicks.flatMap((time, i): { frame: number; room: number; withBass: boolean }[] => {
     const frame = frameOf(time);
-    const room = min(
-      round(longest * lowFramesPerSecond),
-      floor(gap * lowFramesPerSecond) - 4,
-      frames - 1 - frame,
-    );
-    return isIn(time) && frame >= 0 && room > peakFrames ? [{ frame, room, gap }] : [];
+    const until = floor(fadesFrom * (alone[i]!.until - time) * lowFramesPerSecond) - 4;
+    const room = min(round(longest * lowFramesPerSecond), until, frames - 1 - frame);
+    return isIn(time) && frame >= 0 && room > peakFrames
+      ? [{ frame, room, withBass: alone[i]!.withBass }]
+      : [];
   });
   const sums: number[] = [];
   const counts: number[] = [];
   let peaks = 0;
-  for (const { frame, room } of rooms) {
+  const asked = cleanest(rooms);
+  for (const { frame, room } of asked) {
     let peak = 0;
     for (let t = 0; t < room; t++) {
       sums[t] = (sums[t] ?? 0) + kickPower[frame + t]!;
       counts[t] = (counts[t] ?? 0) + 1;
       if (t < peakFrames) peak = max(peak, kickPower[frame + t]!);
     }
-    peaks += peak / rooms.length;
+    peaks += peak / asked.length;
   }
   const hasKicks = rooms.length >= fewestKicks && peaks > 1e-9;
   const means = hasKicks
-    ? sums.map((sum, t) => (counts[t]! >= max(2, rooms.length / 6) ? sum / counts[t]! : NaN))
+    ? sums.map((sum, t) => (counts[t]! >= max(2, asked.length / 6) ? sum / counts[t]! : NaN))
     : [];
   const known = means.slice(0, means.findIndex(Number.isNaN) >>> 0);
   const top = max(1e-14, ...known.slice(0, peakFrames));
   const kickCurve = known.map((power) => tenths(max(-80, toDecibels(power / top))));
   const peakAt = kickCurve.indexOf(0);
   const fallen = kickCurve.findIndex((level, t) => t > peakAt && level <= -lengthFall);
-  const kickSeconds = (fallen < 0 ? kickCurve.length : fallen) / lowFramesPerSecond;
-  const gap = hasKicks ? median(rooms.map((own) => min(own.gap, 16 * beatSeconds))) : 0;
+  // Where another sound begins first, the fall is followed on as it went.
+  const kickSeconds = (fallen < 0 ? followedOn(kickCurve, peakAt) : fallen) / lowFramesPerSecond;
+  const gaps = kicks.slice(1).map((time, i) => min(time - kicks[i]!, 16 * beatSeconds));
+  const gap = hasKicks && gaps.length > 0 ? median(gaps) : 0;
 
   // The bass where it sounds.
   const isWanted = new Uint8Array(frames);
@@ -157,12 +166,8 @@ export function measureLowEnd(
   }
   const hasBass = loud > 1e-9 && bassFrames > 20;
   const own = notes.filter(({ start }) => isIn(start));
-  const levels = own.map(({ start, end }) => {
-    const [first, last] = [frameOf(start + 0.02), max(frameOf(start + 0.02) + 1, frameOf(end))];
-    let sum = 0;
-    for (let f = first; f < min(last, frames); f++) sum += restPower[f]! / (last - first);
-    return toDecibels(sum);
-  });
+  // Of all that is kept of them, so that the cut-off does not make high notes soft.
+  const levels = own.map(({ levelDb }) => levelDb);
 
   const whole = addUp(kick, rest, side, rate, isWanted);
   const deepPower = powerOf(deep, rate, isWanted);
@@ -180,11 +185,20 @@ export function measureLowEnd(
       whole.mid + whole.side > 1e-9
         ? tenths(max(-60, toDecibels(whole.mid / (whole.mid + whole.side))))
         : null,
-    ducking: hasKicks && hasBass ? bassDip(restPower, rooms, loud, beatSeconds) : null,
+    ducking:
+      hasKicks && hasBass ? bassDip(restPower, kicks.filter(isIn).map(frameOf), loud, beatSeconds) : null,
     kickBassCorrelation: withKick && hundredths(withKick.correlation),
     invertedGainDb: withKick && tenths(withKick.inverted),
     kickCurve,
   };
+}
+
+/** When a curve that ends too early would have fallen far enough, frames: as its second half goes. */
+function followedOn(curve: readonly Decibels[], peakAt: number): number {
+  const middle = peakAt + ((curve.length - peakAt) >> 1);
+  const slope = (curve[middle]! - curve.at(-1)!) / max(1, curve.length - 1 - middle);
+  const left = lengthFall + curve.at(-1)!;
+  return slope > 0.02 ? min(longest * lowFramesPerSecond, curve.length + left / slope) : curve.length;
 }
 
 /** The power that a tenth of the wanted frames exceed. */
@@ -272,24 +286,19 @@ function together(
 }
 
 /** The dip of bass that sounds before a kick and is there again half a beat later. */
-function bassDip(
-  power: Float32Array,
-  rooms: readonly { frame: number; room: number }[],
-  loud: number,
-  beat: Seconds,
-) {
+function bassDip(power: Float32Array, kicks: readonly number[], loud: number, beat: Seconds) {
   const length = round(min(0.6, beat) * lowFramesPerSecond);
   const cells: number[][] = Array.from({ length }, () => []);
   let held = 0;
-  for (const { frame, room } of rooms) {
+  kicks.forEach((frame, i) => {
     const before = meanOf(power, frame - 10, frame - 4);
-    const last = min(length, room) - 1;
+    const last = min(length, (kicks[i + 1] ?? Infinity) - frame - 4, power.length - 1 - frame);
     const after = meanOf(power, frame + last - 5, frame + last);
-    if (frame < 10 || last < 30 || before < loud / 100 || Math.abs(toDecibels(after / before)) > 2) continue;
+    if (frame < 10 || last < 30 || before < loud / 100 || abs(toDecibels(after / before)) > sameAgain) return;
     held++;
-    for (let t = 0; t <= last; t++) cells[t]!.push(toDecibels(power[frame + t]! / before));
-  }
-  if (held < 6) return null;
+    for (let t = 0; t < last; t++) cells[t]!.push(toDecibels(power[frame + t]! / before));
+  });
+  if (held < fewestHeld) return null;
   const curve = cells.map((cell) => (cell.length >= held / 2 ? median(cell) : null));
   return dipOf(curve, lowFramesPerSecond, beat, leastDip);
 }

@@ -2,7 +2,8 @@
  * The typical kick of a track below some 900 Hz: all kicks are laid over one another to a fraction of
  * a millisecond, so that what does not repeat cancels. Taken away again it leaves the bass.
  */
-import type { Hertz, Seconds } from "../units";
+import { median } from "../median";
+import type { Fraction, Hertz, Seconds } from "../units";
 
 const { max, min, round } = Math;
 
@@ -16,48 +17,88 @@ export interface TypicalKick {
 
 /** How much of a kick is kept: ahead of the hit and after it. */
 export const beforeKick: Seconds = 0.01;
-const afterKick: Seconds = 0.6;
+const afterKick: Seconds = 1;
 /** Hits are heard a little early or late. */
-const furthest: Seconds = 0.012;
+const furthest: Seconds = 0.008;
 const fewestKicks = 6;
 const passes = 2;
-/** The tail fades, as other sounds come in. */
-const fadeFrom: Seconds = 0.25;
+/** Strokes within this ratio are taken for equal ones: 3 dB. */
+const sameStroke = Math.SQRT2;
+/** The tail fades from this share of what is known of it. */
+export const fadesFrom: Fraction = 0.85;
+
+/** A bass note that begins this near to a kick sounds with it from its beginning on. */
+const besideKick: Seconds = 0.05;
+
+/**
+ * How long each kick sounds without another kick or a bass note beginning, and whether it begins
+ * without one. Bass that always comes after the kick does not cancel, so it must be kept out.
+ *
+ * @param kicks in order.
+ * @param bassStarts in order.
+ */
+export function aloneUntil(
+  kicks: readonly Seconds[],
+  bassStarts: readonly Seconds[],
+): { until: Seconds; withBass: boolean }[] {
+  let next = 0;
+  return kicks.map((kick, i) => {
+    while (next < bassStarts.length && bassStarts[next]! <= kick - besideKick) next++;
+    let later = next;
+    while (later < bassStarts.length && bassStarts[later]! < kick + besideKick) later++;
+    return { until: min(kicks[i + 1] ?? Infinity, bassStarts[later] ?? Infinity), withBass: later > next };
+  });
+}
+
+/** Those that begin without a bass note, where they are enough to tell of all. */
+export function cleanest<T extends { withBass: boolean }>(all: readonly T[]): readonly T[] {
+  const clean = all.filter(({ withBass }) => !withBass);
+  return clean.length >= max(fewestKicks, all.length / 5) ? clean : all;
+}
 
 /**
  * @param samples of the band.
  * @param kicks in order.
- * @returns null where there are fewer than six.
+ * @param bassStarts when bass notes are heard to begin, in order.
+ * @returns null where there are fewer than six kicks.
  */
 export function typicalKick(
   samples: Float32Array,
   rate: Hertz,
   kicks: readonly Seconds[],
+  bassStarts: readonly Seconds[],
 ): TypicalKick | null {
   const before = round(beforeKick * rate);
   const length = before + round(afterKick * rate);
   const reach = round(furthest * rate);
-  const places = kicks
-    .map((time) => ({ at: round(time * rate) - before, gain: 1 }))
+  const places = aloneUntil(kicks, bassStarts)
+    .map(({ until, withBass }, i) => {
+      const at = round(kicks[i]! * rate) - before;
+      return { at, gain: 1, withBass, room: min(length, round(until * rate) - round(0.005 * rate) - at) };
+    })
     .filter(({ at }) => at - reach >= 0 && at + length + reach < samples.length);
   if (places.length < fewestKicks) return null;
-  const rooms = places.map(({ at }, i) => min(length, (places[i + 1]?.at ?? Infinity) - at));
+  const asked = cleanest(places);
   const typical = new Float32Array(length);
   const counts = new Float32Array(length);
   const gather = () => {
     typical.fill(0);
     counts.fill(0);
-    places.forEach(({ at, gain }, k) => {
+    for (const { at, gain, room } of asked) {
       // Each is brought to one level; what is far too soft or loud is not this drum.
-      if (gain < 0.3 || gain > 3) return;
-      for (let i = 0; i < rooms[k]!; i++) {
+      if (gain < 0.3 || gain > 3) continue;
+      for (let i = 0; i < room; i++) {
         typical[i]! += samples[at + i]! / gain;
         counts[i]!++;
       }
-    });
+    }
+    const fewest = max(fewestKicks / 2, asked.length / 10);
+    let known = 0;
+    while (known < length && counts[known]! >= fewest) known++;
+    const fadeAt = fadesFrom * known;
     for (let i = 0; i < length; i++) {
-      const fade = min(1, max(0, 1 - (i - before - fadeFrom * rate) / ((afterKick - fadeFrom) * rate)));
-      typical[i] = counts[i]! >= fewestKicks / 2 ? (typical[i]! / counts[i]!) * fade : 0;
+      const fade = i >= known ? 0 : min(1, (known - i) / max(1, known - fadeAt));
+      typical[i] = i >= known ? 0 : (typical[i]! / counts[i]!) * fade;
     }
   };
   gather();
@@ -77,9 +118,15 @@ export function typicalKick(
       place.at = max(0, min(samples.length - length - 1, place.at + lag));
       place.gain = max(0, best / own);
     }
+    // A bass that sounds with a kick makes it seem louder or softer than it is struck: small
+    // differences are taken for that, so that no bass is taken away with them.
+    const usual = median(places.map(({ gain }) => gain));
+    for (const place of places) {
+      if (place.gain > usual / sameStroke && place.gain < usual * sameStroke) place.gain = usual;
+    }
     gather();
   }
-  return { rate, samples: typical, places };
+  return { rate, samples: typical, places: places.map(({ at, gain }) => ({ at, gain })) };
 }
 
 /** The band without its kicks. */

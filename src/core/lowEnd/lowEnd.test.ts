@@ -1,0 +1,232 @@
+import { loadFft } from "../dsp/fft";
+import { bassMidi } from "../formats/bassMidi";
+import { Midi } from "../formats/midiFile";
+import { steadyGrid } from "../testing/drums";
+import { belowCutOff, lowEndBand, measureLowEnd, type LowEndMeasures } from ".";
+import { estimateLowEnd } from "./estimateLowEnd";
+
+const { abs, cos, exp, LN10, max, min, PI, pow, round, sin } = Math;
+const rate = 44100;
+const beat = 0.5;
+const seconds = 32;
+const length = seconds * rate;
+const kicks = Array.from({ length: 60 }, (_, i) => 0.5 + beat * i);
+
+beforeAll(loadFft);
+
+interface Played {
+  /** Kick: seconds until it has fallen by 20 dB. */
+  kickFalls?: number;
+  kickGain?: number;
+  /** Bass on every off-beat, or held through; levels in dB by turns. */
+  levels?: readonly number[];
+  pitches?: readonly number[];
+  held?: boolean;
+  duckDb?: number;
+  /** Gain of the right channel. */
+  right?: number;
+}
+
+/** A kick on every beat and a bass, with what is known of them. */
+function played({
+  kickFalls = 0.15,
+  kickGain = 0.5,
+  levels = [-12],
+  pitches = [45, 45, 48, 43],
+  held = false,
+  duckDb = 0,
+  right = 1,
+}: Played = {}) {
+  const kickSound = Float32Array.from({ length: round(0.45 * rate) }, (_, i) => {
+    const t = i / rate;
+    const rise = min(1, t / 0.002);
+    return kickGain * rise * sin(2 * PI * (52 * t + 2 * (1 - exp(-60 * t)))) * exp((-LN10 * t) / kickFalls);
+  });
+  const bass = new Float32Array(length);
+  const notes: { start: number; midi: number }[] = [];
+  kicks.forEach((time, i) => {
+    const start = held ? time : time + beat / 2;
+    const duration = held ? beat : beat / 2 - 0.02;
+    const midi = pitches[i % pitches.length]!;
+    const hz = 440 * pow(2, (midi - 69) / 12);
+    const level = pow(10, levels[i % levels.length]! / 20);
+    notes.push({ start, midi });
+    const first = round(start * rate);
+    for (let k = 0; k < duration * rate && first + k < length; k++) {
+      const t = k / rate;
+      const edge = held ? 1 : min(1, t / 0.005, (duration - t) / 0.01);
+      // Held notes go on through one another.
+      const phase = held ? first + k : k;
+      bass[first + k]! +=
+        level * edge * (sin((2 * PI * hz * phase) / rate) + 0.3 * sin((4 * PI * hz * phase) / rate));
+    }
+  });
+  if (duckDb > 0)
+    for (let i = 0; i < length; i++) {
+      const since = (i / rate - kicks[0]!) % beat;
+      if (since >= 0) bass[i]! *= pow(10, (-duckDb * max(0, 1 - since / 0.2)) / 20);
+    }
+  const left = Float32Array.from(bass);
+  for (const time of kicks) {
+    const first = round(time * rate);
+    for (let k = 0; k < kickSound.length && first + k < length; k++) left[first + k]! += kickSound[k]!;
+  }
+  const channels: [Float32Array, Float32Array] = [left, right === 1 ? left : left.map((x) => right * x)];
+  const { lowEnd, bass: heard } = estimateLowEnd(
+    channels,
+    rate,
+    notes.map(({ start }) => start),
+    kicks,
+  );
+  const measures = (cutOff?: number): LowEndMeasures =>
+    measureLowEnd(lowEndBand(lowEnd, cutOff), kicks, heard, beat);
+  return { lowEnd, heard, notes, measures };
+}
+
+describe("the low end", () => {
+  it("is told apart: what is left without the kicks is the bass", () => {
+    const { lowEnd } = played();
+    const power = (samples: Float32Array, from: number, to: number) => {
+      let sum = 0;
+      for (let i = round(from * lowEnd.rate); i < round(to * lowEnd.rate); i++) sum += samples[i]! ** 2;
+      return sum / (to - from) / lowEnd.rate;
+    };
+    let kickInRest = 0;
+    let bassInKick = 0;
+    for (const time of kicks.slice(4, -4)) {
+      kickInRest += power(lowEnd.rest, time + 0.01, time + 0.1) / power(lowEnd.kick, time + 0.01, time + 0.1);
+      bassInKick +=
+        power(lowEnd.kick, time + 0.35, time + 0.45) / power(lowEnd.rest, time + 0.35, time + 0.45);
+    }
+    const count = kicks.length - 8;
+    expect(10 * Math.log10(kickInRest / count)).toBeLessThan(-20);
+    expect(10 * Math.log10(bassInKick / count)).toBeLessThan(-15);
+  });
+
+  it.each([0.1, 0.2, 0.35])(
+    "has kicks as long as they are without bass, within a tenth: %d s",
+    (kickFalls) => {
+      const { kickLengthBeats, roomBeats, kickToBassDb } = played({ kickFalls }).measures();
+      const alone = played({ kickFalls, levels: [-90] }).measures().kickLengthBeats! * beat;
+      // The highest part has gone when what is below 100 Hz has its peak.
+      expect(alone - kickFalls).toBeGreaterThan(0);
+      expect(alone - kickFalls).toBeLessThan(0.045);
+      expect(abs((kickLengthBeats! * beat) / alone - 1)).toBeLessThan(0.1);
+      expect(roomBeats! + kickLengthBeats!).toBeCloseTo(1, 1);
+      // Kick 0.5 at its peak, less what it has fallen by then; bass −12 dB: both as effective values.
+      expect(kickToBassDb!).toBeGreaterThan(2);
+    },
+  );
+
+  it("follows the level of the kick against the bass decibel by decibel", () => {
+    const [soft, loud] = [0.25, 0.5].map((kickGain) => played({ kickGain }).measures().kickToBassDb!);
+    expect(loud! - soft!).toBeCloseTo(20 * Math.log10(2), 0);
+  });
+
+  it("finds how far bass notes differ, within a tenth or a quarter of a decibel", () => {
+    const even = played().measures().bassEvennessDb!;
+    expect(even).toBeLessThan(0.5);
+    const levels = [-10, -16, -10, -16];
+    const uneven = played({ levels, pitches: [45, 45, 45, 45] }).measures().bassEvennessDb!;
+    expect(abs(uneven - 3)).toBeLessThan(0.3);
+  });
+
+  it("finds the dip of a held bass at the kicks with depth and return", () => {
+    const levels = [-14];
+    const pitches = [40];
+    const ducked = played({ held: true, duckDb: 6, levels, pitches, kickFalls: 0.08 }).measures(200).ducking!;
+    expect(abs(ducked.depthDb - 6)).toBeLessThan(1);
+    expect(abs(ducked.recoveryMs / 200 - 1)).toBeLessThan(0.2);
+    expect(played({ held: true, levels, pitches, kickFalls: 0.08 }).measures(200).ducking).toBeNull();
+  });
+
+  it("tells mono from what is not", () => {
+    expect(played().measures()).toMatchObject({ monoCorrelation: 1, monoLossDb: 0 });
+    // One side of the other's polarity and half as loud.
+    const { monoCorrelation, monoLossDb } = played({ right: -0.5 }).measures();
+    expect(monoCorrelation).toBe(-1);
+    // (0.25)² of mid against (0.75)² of side.
+    expect(monoLossDb).toBeCloseTo(-10, 0);
+  });
+
+  it("measures what lies below 30 Hz", () => {
+    const deep = played({ pitches: [22], kickGain: 0.01 }).measures();
+    // A0 at 27.5 Hz, with an octave above it 10 dB softer, across the slope of the filter.
+    expect(deep.below30Db!).toBeGreaterThan(-6);
+    expect(played({ pitches: [45] }).measures().below30Db!).toBeLessThan(-15);
+  });
+
+  it("says nothing of silence and of kicks alone", () => {
+    const silent = new Float32Array(4 * rate);
+    const { lowEnd, bass } = estimateLowEnd([silent, silent], rate, [], []);
+    expect(measureLowEnd(lowEndBand(lowEnd), [], bass, beat)).toMatchObject({
+      kickLengthBeats: null,
+      kickToBassDb: null,
+      bassEvennessDb: null,
+      below30Db: null,
+      monoCorrelation: null,
+      ducking: null,
+    });
+  });
+});
+
+describe("the bass line", () => {
+  it("has every note with its pitch, on and off the kick", () => {
+    for (const held of [false, true]) {
+      const { heard, notes } = played({ pitches: [33, 36, 40, 45, 28, 50], held, kickFalls: 0.15 });
+      const right = notes.filter(({ start, midi }) =>
+        heard.some((own) => abs(own.start - start) < 0.01 && own.midi === midi),
+      );
+      expect(right.length / notes.length).toBeGreaterThan(0.95);
+      expect(heard.length).toBeLessThanOrEqual(notes.length);
+    }
+  });
+
+  it("keeps cents, lengths and levels", () => {
+    const { heard } = played({ levels: [-12, -18], pitches: [40.3] });
+    const own = heard.slice(4, -4);
+    for (const { cents, start, end } of own) {
+      expect(abs(cents - 30)).toBeLessThan(8);
+      expect(abs(end - start - (beat / 2 - 0.02))).toBeLessThan(0.05);
+    }
+    expect(own[0]!.levelDb - own[1]!.levelDb).toBeCloseTo(6, 0);
+  });
+
+  it("goes out as MIDI, each note at its time", () => {
+    const grid = steadyGrid(120, 4, 0.5);
+    const file = new Midi(
+      bassMidi(
+        [
+          { start: 0.2, end: 0.4, midi: 30, cents: 0, levelDb: -12 },
+          { start: 0.75, end: 1.25, midi: 33, cents: -4, levelDb: -12 },
+          { start: 1.5, end: 1.6, midi: 35, cents: 0, levelDb: -18 },
+        ],
+        grid,
+        "made up",
+      ),
+    );
+    const notes = file.tracks[0]!.notes;
+    // What lies before bar 1 is left out.
+    expect(notes.map(({ midi }) => midi)).toEqual([33, 35]);
+    expect(notes.map(({ ticks }) => ticks / file.header.ppq)).toEqual([0.5, 2]);
+    expect(notes[0]!.durationTicks / file.header.ppq).toBeCloseTo(1, 3);
+    expect(notes[1]!.velocity).toBeLessThan(notes[0]!.velocity);
+  });
+});
+
+it("a cut-off lets what lies below through and holds what lies above back, without delay", () => {
+  const low = 600;
+  const tone = (hz: number) => Float32Array.from({ length: 6 * low }, (_, i) => cos((2 * PI * hz * i) / low));
+  const gain = (hz: number) => {
+    const out = belowCutOff(tone(hz), low, 100);
+    let [both, own] = [0, 0];
+    for (let i = 2 * low; i < 4 * low; i++) {
+      both += out[i]! * tone(hz)[i]!;
+      own += tone(hz)[i]! ** 2;
+    }
+    return both / own;
+  };
+  expect(gain(50)).toBeCloseTo(1, 2);
+  expect(20 * Math.log10(abs(gain(100)))).toBeCloseTo(-6, 0);
+  expect(20 * Math.log10(max(1e-6, abs(gain(160))))).toBeLessThan(-35);
+});
