@@ -11,6 +11,7 @@ import { analysisVersion } from "@/core/analysis/result";
 import { styles } from "@/demo/songs/styles";
 import { alignmentSections } from "./parts/alignment";
 import { changeSections } from "./parts/changes";
+import { lowEndSections } from "./parts/lowEnd";
 import { momentSections } from "./parts/moments";
 import { othersSections } from "./parts/others";
 import { pageSections } from "./parts/pages";
@@ -33,6 +34,7 @@ const parts: Record<string, (options: PartOptions) => Promise<Sections>> = {
   voices: voiceSections,
   tone: toneSections,
   changes: changeSections,
+  lowEnd: lowEndSections,
   speed: speedSections,
   pages: pageSections,
 };

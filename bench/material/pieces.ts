@@ -18,6 +18,8 @@ export interface Stroke {
   velocity: number;
   /** What sounded: strokes of one sample have one name. */
   sample: string;
+  /** Of a bass note, where it is known. */
+  pitch?: number;
 }
 
 /** A piece without its sound. */
@@ -100,7 +102,7 @@ export function midiStrokes(midi: MidiFile): Stroke[] {
       notes.flatMap(({ time, midi: note, velocity }): Stroke[] => {
         if (channel !== drumChannel)
           return isBass(instrument.number) && time < playedSeconds - 0.5
-            ? [{ time, voice: "bass", velocity, sample: "bass" }]
+            ? [{ time, voice: "bass", velocity, sample: "bass", pitch: note }]
             : [];
         const voice = voiceOfNote(note);
         return voice && time < playedSeconds - 0.5 ? [{ time, voice, velocity, sample: String(note) }] : [];

@@ -39,6 +39,10 @@ it("analyzes a file into the JSON asked for", async () => {
   );
   expect(output.stereo).toHaveLength(10);
   expect(output.dynamics.clippedAt.length).toBeLessThanOrEqual(output.dynamics.clippedRuns);
+  expect(output.dynamics.space.map(({ fromHz }) => fromHz)).toEqual([150, 600, 2400]);
+  // Notes come in order, each ending before the next begins.
+  const { notes } = output.bass;
+  notes.slice(1).forEach(({ start }, i) => expect(start).toBeGreaterThanOrEqual(notes[i]!.end - 1e-3));
   output.beats.slice(1).forEach((beat, i) => expect(beat).toBeGreaterThan(output.beats[i]!));
   expect(output.downbeats.every((time) => output.beats.includes(time))).toBe(true);
 });

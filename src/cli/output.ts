@@ -27,6 +27,7 @@ import {
   type TrackMeasures,
 } from "@/core/match";
 import { spaceRanges } from "@/core/envelopes";
+import { bassLineSchema } from "@/core/lowEnd";
 import { octaves, stereoByOctave } from "@/core/stereo";
 import { bands, gapCurve, wholeOf, widenBands } from "@/core/tone";
 import { finiteOrNull, powerToDecibels } from "@/core/units";
@@ -84,6 +85,18 @@ export const analyzeOutputSchema = z.object({
     space: z.array(
       z.object({ fromHz: z.number(), toHz: z.number(), gapDb: level, lateDb: level, decaySeconds: level }),
     ),
+  }),
+  /** The bass line as heard. */
+  bass: z.object({ notes: bassLineSchema }),
+  /** Kick and bass below 100 Hz; null where one of them is not there. */
+  lowEnd: z.object({
+    kickLengthBeats: level,
+    kickToBassDb: level,
+    bassEvennessDb: level,
+    below30Db: level,
+    monoCorrelation: level,
+    duckingDb: level,
+    duckingMs: level,
   }),
   loudness: z.object({
     integratedLufs: level,
@@ -147,6 +160,8 @@ export const analyzeOutput = ({
   clippedRuns,
   clippedAt,
   envelopes,
+  bass,
+  lowEnd,
 }: TrackAnalysis): AnalyzeOutput => {
   const ducking = envelopes.pumping?.ducking.high;
   const times = planTimes(countedPlan(plan), gridOf(grid, durationSeconds), durationSeconds);
@@ -199,6 +214,16 @@ export const analyzeOutput = ({
         lateDb,
         decaySeconds,
       })),
+    },
+    bass: { notes: bass },
+    lowEnd: {
+      kickLengthBeats: lowEnd.kickLengthBeats,
+      kickToBassDb: lowEnd.kickToBassDb,
+      bassEvennessDb: lowEnd.bassEvennessDb,
+      below30Db: lowEnd.below30Db,
+      monoCorrelation: lowEnd.monoCorrelation,
+      duckingDb: lowEnd.ducking?.depthDb ?? null,
+      duckingMs: lowEnd.ducking?.recoveryMs ?? null,
     },
     loudness,
   });

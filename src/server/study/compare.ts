@@ -52,7 +52,12 @@ async function measuresOver(
 ): Promise<TrackMeasures> {
   const bpm = grid?.bpm ?? analysis.tempo?.bpm ?? null;
   return spans
-    ? measuresOfSpans(await loadSpanCurves(db, track.file.hash, analysis.durationSeconds), spans, bpm, asHits(analysis.drums))
+    ? measuresOfSpans(
+        await loadSpanCurves(db, track.file.hash, analysis.durationSeconds),
+        spans,
+        bpm,
+        asHits(analysis.drums),
+      )
     : measuresOfWhole(analysis, bpm);
 }
 

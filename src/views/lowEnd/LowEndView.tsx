@@ -88,10 +88,7 @@ function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars
       <div>
         <div className="view-heading in-line">
           <h1>Low end</h1>
-          <p>
-            Measured over {where}; the picture shows{" "}
-            {count === 1 ? `bar ${shown.first}` : `bars ${shown.first} to ${shown.last}`}.
-          </p>
+          <p>{count === 1 ? `bar ${shown.first}` : `bars ${shown.first} to ${shown.last}`}</p>
           <span className="choices ms-auto align-items-center" role="group" aria-label="What is shown">
             <label className="d-inline-flex align-items-center gap-2 me-3">
               below
@@ -149,7 +146,7 @@ function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars
                 beat: model.version.beat ?? 0.5,
               }}
             />
-            <Figures {...measured} versionNumber={version!.number} />
+            <Figures {...measured} versionNumber={version!.number} where={where} />
           </div>
         )}
       </div>
@@ -224,10 +221,12 @@ function Figures({
   reference,
   version,
   versionNumber,
+  where,
 }: {
   reference: LowEndMeasures;
   version: LowEndMeasures;
   versionNumber: number;
+  where: string;
 }) {
   const dip = ({ ducking }: LowEndMeasures) =>
     ducking ? `${fixed(ducking.depthDb)} dB, ${ducking.recoveryMs} ms` : "none";
@@ -235,7 +234,7 @@ function Figures({
     <table className="ruled small-text">
       <thead>
         <tr>
-          <th>Measure</th>
+          <th>Over {where}</th>
           <th className="number in-reference">Reference</th>
           <th className="number in-version">Version {versionNumber}</th>
           <th className="number">Gap</th>

@@ -126,10 +126,14 @@ export function LowPicture({
             time === null ? null : notes[side].find(({ start, end }) => time >= start - 0.01 && time < end);
           return note ? `${pitchName(note.midi)}, ${hertzOf(note).toFixed(0)} Hz` : "–";
         });
-  const labels = (side: "reference" | "version") =>
-    placed(side).map(({ note, left }, i) => {
+  const labels = (side: "reference" | "version") => {
+    let free = 0;
+    return placed(side).map(({ note, left }, i) => {
       const isDeep = hertzOf(note) < belowHearing;
-      return named || isDeep ? (
+      // One name at a time: those in between are seen when it is drawn larger.
+      if (!(named || isDeep) || left < free || left > 0.98) return null;
+      free = left + (isDeep ? 0.09 : 0.032);
+      return (
         <span
           key={i}
           className={`bass-name in-${side}${isDeep ? " needs-attention" : ""}`}
@@ -138,8 +142,9 @@ export function LowPicture({
           {pitchName(note.midi)}
           {isDeep && `, ${hertzOf(note).toFixed(0)} Hz`}
         </span>
-      ) : null;
+      );
     });
+  };
   return (
     <section className="low-picture" aria-label="Low end over bars">
       <div className="note-names">{labels("reference")}</div>
