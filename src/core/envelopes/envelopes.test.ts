@@ -10,7 +10,7 @@ const rate = 44100;
 /** White noise of full scale, other for each seed. */
 const noise = (samples: number, seed: number) => whiteNoise(-4.77, samples / rate, rate, seed);
 const beat = 0.5;
-const seconds = 24;
+const seconds = 16;
 const length = seconds * rate;
 const kicks = Array.from({ length: 2 * seconds - 3 }, (_, i) => 0.5 + i * beat);
 
@@ -161,7 +161,7 @@ describe("punch", () => {
 });
 
 describe("space", () => {
-  const strokes = Array.from({ length: 14 }, (_, i) => 0.5 + 1.6 * i);
+  const strokes = Array.from({ length: 9 }, (_, i) => 0.5 + 1.6 * i);
   const of = (sound: Float32Array) => {
     const mix = struck(new Float32Array(length), strokes, sound);
     return measureEnvelopes(

@@ -8,9 +8,9 @@ import { estimateLowEnd } from "./estimateLowEnd";
 const { abs, cos, exp, LN10, max, min, PI, pow, round, sin } = Math;
 const rate = 44100;
 const beat = 0.5;
-const seconds = 32;
+const seconds = 20;
 const length = seconds * rate;
-const kicks = Array.from({ length: 60 }, (_, i) => 0.5 + beat * i);
+const kicks = Array.from({ length: 36 }, (_, i) => 0.5 + beat * i);
 
 beforeAll(loadFft);
 
