@@ -73,6 +73,14 @@ test("moves bring a bright version near, and are heard as they are computed", as
   const computed = responseOf(table, asked, sampleRate);
   asked.forEach((_, i) => expect(Math.abs(heard[i]! - computed[i]!)).toBeLessThan(0.3));
 
+  // The impulse response is of the version's own sample rate.
+  const [response] = await Promise.all([
+    page.waitForEvent("download"),
+    page.getByRole("button", { name: "impulse response" }).click(),
+  ]);
+  const wav = await readFile((await response.path())!);
+  expect(wav.readUInt32LE(24)).toBe(22050);
+
   // Edited by the keyboard, kept over a reload, undone.
   const span = page.getByRole("button", { name: /^Move 1:/ });
   await span.focus();
@@ -96,6 +104,18 @@ test("moves bring a bright version near, and are heard as they are computed", as
   await expect(page.getByText(/^Correlation .+ the reference/)).toBeVisible();
   await page.getByRole("button", { name: "Hear mono" }).click();
   await expect(page.getByRole("contentinfo").getByText("mono")).toBeVisible();
+  await expectAccessible(page);
+  await expectNoSidewaysScroll(page);
+  await page.getByRole("link", { name: /^Low end/ }).click();
+  await expect(page.getByRole("img", { name: /^Low end, reference above the line/ })).toBeVisible();
+  await page.getByRole("button", { name: "a beat" }).click();
+  await page.getByLabel("Cut-off in hertz").fill("150");
+  await expect(page.getByRole("img", { name: /^Typical kick|^Low end/ }).first()).toBeVisible();
+  const [line] = await Promise.all([
+    page.waitForEvent("download"),
+    page.getByRole("button", { name: "yours" }).click(),
+  ]);
+  expect(line.suggestedFilename()).toMatch(/bass\.mid$/);
   await expectAccessible(page);
   await expectNoSidewaysScroll(page);
 });
