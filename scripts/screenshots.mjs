@@ -33,6 +33,10 @@ await picture("sections", `${base}/sections`);
 await picture("sections-dark", `${base}/sections?version=3`, "dark");
 await picture("drums", `${base}/drums`);
 await picture("drums-dark", `${base}/drums?bars=21-24`, "dark");
+await picture("lowend", `${base}/lowend?version=3`);
+await picture("lowend-dark", `${base}/lowend?version=2&bars=21-24`, "dark", async (page) => {
+  await page.getByRole("button", { name: "a bar" }).click();
+});
 await picture("tone", `${base}/tone?version=3`);
 await picture("tone-dark", `${base}/tone?version=3&bars=41-52`, "dark", async (page) => {
   await page.getByRole("button", { name: "difference" }).click();

@@ -22,6 +22,7 @@ const views = [
   "harmony",
   "sections",
   "drums",
+  "lowend",
   "tone",
   "loudness",
   "stereo",

@@ -29,7 +29,7 @@ function lines({ band, measures, kicks, beat }: Shown, sign: 1 | -1): { typical:
   const own = drawn.map((time) => {
     const first = Math.round(time * lowFramesPerSecond);
     const next = kicks[kicks.indexOf(time) + 1] ?? Infinity;
-    const last = Math.min(frames, Math.floor((next - time) * lowFramesPerSecond) - 4);
+    const last = Math.min(frames, Math.floor((next - time) * lowFramesPerSecond) - 10);
     return Array.from({ length: Math.max(0, last) }, (_, t) => {
       const amplitude = Math.sqrt((band.kickPower[first + t] ?? 0) / usual);
       return `${t === 0 ? "M" : "L"}${((100 * t) / frames).toFixed(2)} ${scaled(amplitude)}`;

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { MirrorPicture } from "@/components/timeline/MirrorPicture";
 import { barStart, beatAt, secondsAt, type BarRange } from "@/core/grid/grid";
 import { pitchName } from "@/core/harmony/notes";
-import { belowHearing, type BassNote, type LowEndBand } from "@/core/lowEnd";
+import { belowHearing, lowFramesPerSecond, type BassNote, type LowEndBand } from "@/core/lowEnd";
 import type { AlignedBars } from "@/core/study";
 import { hertzOf } from "@/models/lowEnd";
 
@@ -17,6 +17,20 @@ const points = 900;
 interface Column {
   kick: number;
   rest: number;
+}
+
+/** Amplitude of a power curve over a span of time: between its frames where the span is shorter than one. */
+function heightOf(power: Float32Array, time: number, span: number): number {
+  const from = time * lowFramesPerSecond;
+  const to = from + span * lowFramesPerSecond;
+  const at = (place: number) => {
+    const frame = Math.max(0, Math.min(power.length - 2, Math.floor(place)));
+    const share = Math.max(0, Math.min(1, place - frame));
+    return power[frame]! * (1 - share) + power[frame + 1]! * share;
+  };
+  let most = Math.max(at(from), at(to));
+  for (let frame = Math.ceil(from); frame <= to; frame++) most = Math.max(most, power[frame] ?? 0);
+  return Math.sqrt(2 * most);
 }
 
 /** The low end over bars: the reference's above the line, the version's below; kicks filled, bass in tint. */
@@ -62,17 +76,7 @@ export function LowPicture({
       const time = timeOf(side, Math.min(beat, from + length - 1e-6));
       if (time === null) return null;
       const span = (60 / aligned.reference.bpm / points) * length;
-      const first = Math.max(0, Math.round(time * band.rate));
-      const last = Math.min(band.kick.length - 1, Math.max(first, Math.round((time + span) * band.rate)));
-      // Half a period of the lowest notes, so that a body is drawn and not its waves.
-      const around = Math.round(0.012 * band.rate);
-      let kick = 0;
-      let rest = 0;
-      for (let k = Math.max(0, first - around); k <= Math.min(band.kick.length - 1, last + around); k++) {
-        kick = Math.max(kick, Math.abs(band.kick[k]!));
-        rest = Math.max(rest, Math.abs(band.rest[k]!));
-      }
-      return { kick, rest };
+      return { kick: heightOf(band.kickPower, time, span), rest: heightOf(band.restPower, time, span) };
     });
   const columns = { reference: columnsOf("reference", reference), version: columnsOf("version", version) };
   const loudest = Math.max(
@@ -132,7 +136,7 @@ export function LowPicture({
       const isDeep = hertzOf(note) < belowHearing;
       // One name at a time: those in between are seen when it is drawn larger.
       if (!(named || isDeep) || left < free || left > 0.98) return null;
-      free = left + (isDeep ? 0.09 : 0.032);
+      free = left + (isDeep ? 0.09 : 0.029);
       return (
         <span
           key={i}
