@@ -11,7 +11,7 @@ import { firstSeed, type PartOptions, type Sections } from "./part";
 const within = 0.05;
 /** Pieces with fewer bass notes say little. */
 const fewestNotes = 20;
-const mostPieces = 36;
+const mostPieces = 24;
 
 interface Row {
   source: string;

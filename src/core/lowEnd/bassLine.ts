@@ -1,11 +1,11 @@
 /** The bass line as notes: when each begins and ends, how high and how loud it is. */
 import type { Decibels, Hertz, Seconds } from "../units";
 import { realFft } from "../dsp/fft";
-import { quantile } from "../median";
+import { median, quantile } from "../median";
 import type { BassNote } from "./notes";
 import { lowEnvelope, lowFramesPerSecond } from "./lowBand";
 
-const { ceil, cos, floor, log10, log2, max, min, PI, pow, round, sqrt } = Math;
+const { abs, ceil, cos, floor, log10, log2, max, min, PI, pow, round, sqrt } = Math;
 
 /** The fundamentals that are looked for. */
 const lowest: Hertz = 27;
@@ -16,6 +16,9 @@ const candidates = Array.from(
   { length: 1 + round(perOctave * log2(highest / lowest)) },
   (_, i) => lowest * pow(2, i / perOctave),
 );
+
+/** The same as MIDI note numbers. */
+const pitches = candidates.map((hertz) => 69 + 12 * log2(hertz / 440));
 
 /** Shorter notes are strokes. */
 const shortest: Seconds = 0.07;
@@ -33,14 +36,18 @@ const longestRead: Seconds = 0.4;
 
 /** Harmonics that a note is told by, each weighing so much of the one below, up to a frequency. */
 const mostHarmonics = 8;
-const harmonicWeight = 0.65;
+const harmonicWeight = 0.8;
 const harmonicsUpTo: Hertz = 800;
 /** What lies half way between harmonics speaks against a note. */
 const betweenWeight = 0.5;
 /** Length of the transform, seconds at least. */
 const transformSeconds = 1.4;
 
-/** Frequency of the fundamental of a stretch; null where nothing is pitched. */
+/** A bass line keeps to a range: further from its middle than this, every octave more takes so much of the score. */
+const freely = 5;
+const takenPerOctave = 0.3;
+
+/** Reads how well each candidate is the fundamental of a stretch; null where nothing sounds. */
 function pitchReader(samples: Float32Array, rate: Hertz) {
   const size = 2 ** ceil(log2(transformSeconds * rate));
   const transform = realFft(size);
@@ -53,7 +60,7 @@ function pitchReader(samples: Float32Array, rate: Hertz) {
     const share = place - low;
     return magnitudes[low]! * (1 - share) + (magnitudes[low + 1] ?? 0) * share;
   };
-  return (first: number, length: number): Hertz | null => {
+  return (first: number, length: number): Float64Array | null => {
     const input = transform.input();
     input.fill(0);
     let power = 0;
@@ -66,9 +73,7 @@ function pitchReader(samples: Float32Array, rate: Hertz) {
     const spectrum = transform.forward();
     for (let k = 1; k < size / 2; k++)
       magnitudes[k] = sqrt(spectrum[2 * k]! ** 2 + spectrum[2 * k + 1]! ** 2);
-    let best = -1;
-    let top = 0;
-    const scores = candidates.map((hertz) => {
+    return Float64Array.from(candidates, (hertz) => {
       let score = 0;
       let weight = 1;
       for (let h = 1; h <= mostHarmonics && h * hertz <= harmonicsUpTo; h++, weight *= harmonicWeight) {
@@ -76,15 +81,23 @@ function pitchReader(samples: Float32Array, rate: Hertz) {
       }
       return score;
     });
-    scores.forEach((score, i) => {
-      if (score > top) [top, best] = [score, i];
-    });
-    if (best < 0) return null;
-    const [a, b, c] = [scores[best - 1] ?? 0, scores[best]!, scores[best + 1] ?? 0];
-    const bend = a - 2 * b + c;
-    const off = bend < 0 ? max(-1, min(1, (0.5 * (a - c)) / bend)) : 0;
-    return candidates[best]! * pow(2, off / perOctave);
   };
+}
+
+/** MIDI note number, with its fraction, of the best candidate near a middle; null where none is any good. */
+function bestPitch(scores: Float64Array, middle: number | null): number | null {
+  let best = -1;
+  let top = 0;
+  scores.forEach((own, i) => {
+    const off = middle === null ? 0 : max(0, abs(pitches[i]! - middle) - freely);
+    const score = own * max(0, 1 - (takenPerOctave * off) / 12);
+    if (score > top) [top, best] = [score, i];
+  });
+  if (best < 0) return null;
+  const [a, b, c] = [scores[best - 1] ?? 0, scores[best]!, scores[best + 1] ?? 0];
+  const bend = a - 2 * b + c;
+  const off = bend < 0 ? max(-1, min(1, (0.5 * (a - c)) / bend)) : 0;
+  return pitches[best]! + (12 * off) / perOctave;
 }
 
 /**
@@ -110,7 +123,7 @@ export function bassLine(
   );
   const lastFrame = envelope.length - 1;
   let near = 0;
-  return starts.flatMap((start, i): BassNote[] => {
+  const read = starts.flatMap((start, i) => {
     const next = min(starts[i + 1] ?? Infinity, low.length / rate);
     while (near < kicks.length && kicks[near]! < start - besideKick) near++;
     const kick = kicks[near] ?? Infinity;
@@ -129,12 +142,18 @@ export function bassLine(
     const from = round(readFrom * fullRate);
     const length = min(round(min(longestRead, max(0.06, end - readFrom)) * fullRate), full.length - from);
     if (length < 0.05 * fullRate) return [];
-    const hertz = pitchOf(from, length);
-    if (hertz === null) return [];
-    const exact = 69 + 12 * log2(hertz / 440);
-    const midi = round(exact);
+    const scores = pitchOf(from, length);
+    if (scores === null) return [];
     let power = 0;
     for (let f = first; f < frame; f++) power += envelope[f]! / (frame - first);
+    return [{ start, end, scores, power }];
+  });
+  const first = read.flatMap(({ scores }) => bestPitch(scores, null) ?? []);
+  const middle = first.length > 0 ? median(first) : null;
+  return read.flatMap(({ start, end, scores, power }): BassNote[] => {
+    const exact = bestPitch(scores, middle);
+    if (exact === null) return [];
+    const midi = round(exact);
     return [
       {
         start: round(1e4 * start) / 1e4,
