@@ -1,5 +1,5 @@
 /** The bass line as notes: when each begins and ends, how high and how loud it is. */
-import type { Decibels, Hertz, Seconds } from "../units";
+import type { Decibels, Fraction, Hertz, Seconds } from "../units";
 import { realFft } from "../dsp/fft";
 import { median, quantile } from "../median";
 import type { BassNote } from "./notes";
@@ -40,6 +40,8 @@ const harmonicWeight = 0.8;
 const harmonicsUpTo: Hertz = 800;
 /** What lies half way between harmonics speaks against a note. */
 const betweenWeight = 0.5;
+/** Odd harmonics that are weaker than this beside the even ones are none. */
+const leastOdd: Fraction = 0.25;
 /** Length of the transform, seconds at least. */
 const transformSeconds = 1.4;
 
@@ -79,7 +81,9 @@ function pitchReader(samples: Float32Array, rate: Hertz) {
       for (let h = 1; h <= mostHarmonics && h * hertz <= harmonicsUpTo; h++, weight *= harmonicWeight) {
         score += weight * (at(h * hertz) - betweenWeight * at((h - 0.5) * hertz));
       }
-      return score;
+      // With next to nothing at the odd harmonics it is the octave above.
+      const odd = at(hertz) + at(3 * hertz);
+      return odd < leastOdd * (at(2 * hertz) + at(4 * hertz)) ? score / 2 : score;
     });
   };
 }
