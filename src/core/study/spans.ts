@@ -36,6 +36,14 @@ export function timesOf(span: CoverageSpan, { reference, version }: Omit<Aligned
   return { reference: side(reference, span.referenceFirst), version: side(version, span.versionFirst) };
 }
 
+/** The time of the version that answers a place of the reference, beats; null where none does. */
+export function answeringTime({ reference, version, spans }: AlignedBars, beat: number): Seconds | null {
+  const { beatsPerBar } = reference;
+  const bar = Math.floor(beat / beatsPerBar) + 1;
+  const span = spans.find(({ referenceFirst, bars }) => bar >= referenceFirst && bar < referenceFirst + bars);
+  return span ? secondsAt(version, beat + (span.versionFirst - span.referenceFirst) * beatsPerBar) : null;
+}
+
 /**
  * Which parts of both tracks are compared: the bars that are recreated, as far as they lie in the
  * selection.

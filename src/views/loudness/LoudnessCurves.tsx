@@ -4,7 +4,7 @@ import { useMemo, useState } from "react";
 import { MirrorPicture } from "@/components/timeline/MirrorPicture";
 import { barStart, secondsAt, type BarRange } from "@/core/grid/grid";
 import { momentaryLoudness, shortTermLoudness } from "@/core/loudness";
-import type { AlignedBars } from "@/core/study";
+import { answeringTime, type AlignedBars } from "@/core/study";
 import { fixed } from "@/models/format";
 
 const height = 176;
@@ -59,15 +59,7 @@ export function LoudnessCurves({
   /** Time in the reference at a place in bars, and of what answers it. */
   const timesAt = (place: number) => {
     const beat = (place - 1) * beatsPerBar;
-    const span = aligned.spans.find(
-      ({ referenceFirst, bars: count }) => place >= referenceFirst && place < referenceFirst + count,
-    );
-    return {
-      reference: secondsAt(aligned.reference, beat),
-      version: span
-        ? secondsAt(aligned.version, beat + (span.versionFirst - span.referenceFirst) * beatsPerBar)
-        : null,
-    };
+    return { reference: secondsAt(aligned.reference, beat), version: answeringTime(aligned, beat) };
   };
   const drawn = Array.from({ length: points + 1 }, (_, i) => {
     const place = bars.first + ((bars.last + 1 - bars.first) * i) / points;

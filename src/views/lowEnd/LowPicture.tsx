@@ -5,7 +5,7 @@ import { MirrorPicture } from "@/components/timeline/MirrorPicture";
 import { barStart, beatAt, secondsAt, type BarRange } from "@/core/grid/grid";
 import { pitchName } from "@/core/harmony/notes";
 import { belowHearing, lowFramesPerSecond, type BassNote, type LowEndBand } from "@/core/lowEnd";
-import type { AlignedBars } from "@/core/study";
+import { answeringTime, type AlignedBars } from "@/core/study";
 import { hertzOf } from "@/models/lowEnd";
 
 const height = 250;
@@ -60,16 +60,8 @@ export function LowPicture({
   const from = (bars.first - 1) * beatsPerBar;
   const length = beats ?? (bars.last - bars.first + 1) * beatsPerBar;
   /** Time in a side at a beat of the reference; null where nothing answers. */
-  const timeOf = (side: "reference" | "version", beat: number): number | null => {
-    if (side === "reference") return secondsAt(aligned.reference, beat);
-    const bar = Math.floor(beat / beatsPerBar) + 1;
-    const span = aligned.spans.find(
-      ({ referenceFirst, bars: count }) => bar >= referenceFirst && bar < referenceFirst + count,
-    );
-    return span
-      ? secondsAt(aligned.version, beat + (span.versionFirst - span.referenceFirst) * beatsPerBar)
-      : null;
-  };
+  const timeOf = (side: "reference" | "version", beat: number): number | null =>
+    side === "reference" ? secondsAt(aligned.reference, beat) : answeringTime(aligned, beat);
   const columnsOf = (side: "reference" | "version", band: LowEndBand): (Column | null)[] =>
     Array.from({ length: points }, (_, i) => {
       const beat = from + (length * i) / points;
