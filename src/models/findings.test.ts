@@ -126,3 +126,20 @@ describe("numbers as people read them", () => {
     [points(null), "–"],
   ])("%s is %s", (got, expected) => expect(got).toBe(expected));
 });
+
+it("speaks of punch, pumping and space, each with what to do, and only of what differs", () => {
+  const { found } = findings({
+    ...measures(),
+    envelopes: madeUpEnvelopes({ attackDb: 4, dipDb: 6, gapDb: -10 }),
+  });
+  const of = (key: string) => found.find((own) => own.key === key);
+  expect(of("attack")).toMatchObject({ title: "Hits stand out 5.0 dB less", place: { aspect: "punch" } });
+  expect(of("pumping")!.title).toMatch(/^Dips \d\.\d dB more at each kick$/);
+  expect(of("reverberance")).toMatchObject({
+    title: "Gaps 8.0 dB fuller",
+    detail: "Less room, or shorter notes. See where in the Stereo view.",
+  });
+  expect(of("sustain")).toBeUndefined();
+  // What each is worth is part of what the match lacks.
+  expect(found.every(({ points }) => points === null || (points > 0 && points < 10))).toBe(true);
+});
