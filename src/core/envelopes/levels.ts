@@ -64,6 +64,35 @@ export function levelsOfBoth({ levels }: BandEnvelopes): Float32Array {
   return both;
 }
 
+/** Powers of left and right together, `frames × envelopeBandCount`. */
+export function powersOfBoth({ levels }: BandEnvelopes): Float32Array {
+  const frames = levels.length / envelopeRow;
+  const both = new Float32Array(frames * envelopeBandCount);
+  for (let frame = 0, at = 0; frame < frames; frame++) {
+    const row = frame * envelopeRow;
+    for (let b = 0; b < envelopeBandCount; b++, at++) {
+      both[at] = powerOfLevel[levels[row + b]!]! + powerOfLevel[levels[row + envelopeBandCount + b]!]!;
+    }
+  }
+  return both;
+}
+
+/** Power of a range of bands in each frame. */
+export function rangePowers(
+  powers: Float32Array,
+  [first, end]: readonly [first: number, end: number],
+): Float64Array {
+  const frames = powers.length / envelopeBandCount;
+  const sums = new Float64Array(frames);
+  for (let frame = 0; frame < frames; frame++) {
+    let sum = 0;
+    for (let i = frame * envelopeBandCount + first; i < frame * envelopeBandCount + end; i++)
+      sum += powers[i]!;
+    sums[frame] = sum;
+  }
+  return sums;
+}
+
 /** What a second level adds to a first that lies so many steps above it, and the lowest level, dB. */
 const sumOfLevels = Float64Array.from(
   { length: 256 },

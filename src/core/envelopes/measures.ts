@@ -3,10 +3,17 @@ import { z } from "zod";
 import { leastConfidence, type DrumHit } from "../drums/hits";
 import { backVoices } from "../drums/voices";
 import type { Seconds, Span } from "../units";
-import { levelsOfBoth, type BandEnvelopes, envelopeBandCount } from "./levels";
+import {
+  envelopeBandCount,
+  envelopeRow,
+  levelsOfBoth,
+  powersOfBoth,
+  rangePowers,
+  type BandEnvelopes,
+} from "./levels";
 import { measurePositions, positionsSchema } from "./positions";
 import { measurePumping, pumpingSchema } from "./pumping";
-import { framePowers, measurePunch, punchSchema } from "./punch";
+import { measurePunch, punchSchema } from "./punch";
 import { measureSpace, spaceSchema } from "./space";
 import { measureTexture, textureSchema } from "./texture";
 
@@ -21,6 +28,10 @@ export const envelopeMeasuresSchema = z.object({
 });
 export type EnvelopeMeasures = z.infer<typeof envelopeMeasuresSchema>;
 
+const { ceil, floor, max, min } = Math;
+
+/** Hits at the edges of a span are seen with what is around them. */
+const around: Seconds = 2;
 /** Length of a beat where none is known. */
 const usualBeat: Seconds = 0.5;
 
@@ -34,6 +45,26 @@ export function measureEnvelopes(
   hits: readonly DrumHit[],
   beat: Seconds | null,
   spans: readonly Span[] | null = null,
+): EnvelopeMeasures {
+  if (!spans || spans.length === 0) return measureWithin(envelopes, hits, beat, spans);
+  // Only what lies around the spans is gone through; nothing that is measured knows where it lies.
+  const { framesPerSecond, levels } = envelopes;
+  const first = max(0, floor((min(...spans.map(({ from }) => from)) - around) * framesPerSecond));
+  const end = ceil((max(...spans.map(({ to }) => to)) + around) * framesPerSecond);
+  const late = first / framesPerSecond;
+  return measureWithin(
+    { framesPerSecond, levels: levels.subarray(first * envelopeRow, end * envelopeRow) },
+    hits.map((hit) => ({ ...hit, time: hit.time - late })),
+    beat,
+    spans.map(({ from, to }) => ({ from: from - late, to: to - late })),
+  );
+}
+
+function measureWithin(
+  envelopes: BandEnvelopes,
+  hits: readonly DrumHit[],
+  beat: Seconds | null,
+  spans: readonly Span[] | null,
 ): EnvelopeMeasures {
   const { framesPerSecond } = envelopes;
   const isIn = (time: Seconds) => !spans || spans.some(({ from, to }) => time >= from && time < to);
@@ -49,12 +80,13 @@ export function measureEnvelopes(
       Math.max(0, Math.ceil(to * framesPerSecond)),
     );
   const isMeasured = (frame: number) => measured[frame] === 1;
-  const powers = framePowers(levels);
+  const powers = powersOfBoth(envelopes);
+  const framePowers = rangePowers(powers, [0, envelopeBandCount]);
   let sum = 0;
   let count = 0;
   for (let frame = 0; frame < frames; frame++) {
     if (measured[frame] === 0) continue;
-    sum += powers[frame]!;
+    sum += framePowers[frame]!;
     count++;
   }
   const timesOf = (isWanted: (hit: DrumHit) => boolean) => counted.filter(isWanted).map(({ time }) => time);
@@ -67,13 +99,13 @@ export function measureEnvelopes(
       beat ?? usualBeat,
     ),
     punch: measurePunch(
-      powers,
+      framePowers,
       framesPerSecond,
       count > 0 ? sum / count : 0,
       timesOf(({ voice }) => voice === "kick" || backVoices.includes(voice)),
     ),
-    space: measureSpace(levels, framesPerSecond, isMeasured, times, beat ?? usualBeat),
+    space: measureSpace(powers, framesPerSecond, isMeasured, times, beat ?? usualBeat),
     positions: measurePositions(envelopes, isMeasured, counted),
-    texture: measureTexture(levels, framesPerSecond, isMeasured, times),
+    texture: measureTexture(powers, framesPerSecond, isMeasured, times),
   };
 }

@@ -144,7 +144,7 @@ function sustainedDip(
   let sounds = 0;
   for (let b = first; b < end; b++) {
     const sample: number[] = [];
-    for (let i = b; i < levels.length; i += 4 * envelopeBandCount) sample.push(levels[i]!);
+    for (let i = b; i < levels.length; i += 16 * envelopeBandCount) sample.push(levels[i]!);
     const loud = quantile(sample, 0.9);
     for (const { frame, reach } of kicks) {
       const level = (t: number) => levels[(frame + t) * envelopeBandCount + b]!;

@@ -2,7 +2,6 @@
 import { z } from "zod";
 import { countRange, decibelRange } from "../ranges";
 import { powerToDecibels, type Hertz, type Seconds } from "../units";
-import { envelopeBandCount } from "./levels";
 
 const { max, min, round } = Math;
 
@@ -20,17 +19,6 @@ export const punchSchema = z.object({
   sustainDb: decibelRange,
 });
 export type Punch = z.infer<typeof punchSchema>;
-
-/** Power of all bands of a frame. */
-export function framePowers(levels: Float32Array): Float64Array {
-  const powers = new Float64Array(levels.length / envelopeBandCount);
-  for (let frame = 0, i = 0; frame < powers.length; frame++) {
-    let sum = 0;
-    for (let b = 0; b < envelopeBandCount; b++, i++) sum += 10 ** (levels[i]! / 10);
-    powers[frame] = sum;
-  }
-  return powers;
-}
 
 /**
  * @param powers of every frame; those that are not wanted are not counted in `mean`.

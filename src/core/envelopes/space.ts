@@ -6,9 +6,9 @@ import { z } from "zod";
 import { median, quantile } from "../median";
 import { countRange, decibelRange, fractionRange } from "../ranges";
 import type { Decibels, Hertz, Seconds } from "../units";
-import { envelopeBandCount, envelopeBandsIn } from "./levels";
+import { envelopeBandsIn, rangePowers } from "./levels";
 
-const { abs, max, min, round } = Math;
+const { abs, log10, max, min, round } = Math;
 
 /** Ranges that reverberance is told of. */
 export const spaceRanges: readonly { low: Hertz; high: Hertz }[] = [
@@ -49,6 +49,8 @@ const leastRise: Decibels = 6;
 const fewestHits = 6;
 const fewestBeats = 4;
 const silent: Decibels = -90;
+/** Power of what is kept as silence. */
+const nothing = 1e-11;
 
 /** A fall counts from here on. */
 const leastFall: Decibels = 15;
@@ -67,29 +69,24 @@ const cutFall: Decibels = 15;
 const fewestDecays = 4;
 
 /**
- * @param levels of left and right together, dB, `frames × envelopeBandCount`.
+ * @param powers of left and right together, `frames × envelopeBandCount`.
  * @param isMeasured whether a frame belongs to what is measured.
  * @param hits of all voices, in order.
  * @param beat its length.
  */
 export function measureSpace(
-  levels: Float32Array,
+  powers: Float32Array,
   framesPerSecond: Hertz,
   isMeasured: (frame: number) => boolean,
   hits: readonly Seconds[],
   beat: Seconds,
 ): Space {
-  const frames = levels.length / envelopeBandCount;
   return {
-    ranges: bandsOf.map(([first, end]) => {
-      const curve = new Float32Array(frames);
-      for (let frame = 0; frame < frames; frame++) {
-        let power = 0;
-        for (let b = first; b < end; b++) power += 10 ** (levels[frame * envelopeBandCount + b]! / 10);
-        curve[frame] = 10 * Math.log10(power);
-      }
+    ranges: bandsOf.map((bands) => {
+      const own = rangePowers(powers, bands);
+      const curve = Float32Array.from(own, (power) => 10 * log10(power + nothing));
       const tails = lateLevels(curve, framesPerSecond, hits);
-      const falls = fallsOf(curve, isMeasured);
+      const falls = fallsOf(curve, smoothed(own), isMeasured);
       const tenths = (value: number) => round(10 * value) / 10;
       const depths = depthsOf(curve, isMeasured, max(10, round(beat * framesPerSecond)));
       return {
@@ -144,23 +141,22 @@ function lateLevels(curve: Float32Array, framesPerSecond: Hertz, hits: readonly 
 }
 
 /** Mean power of the frames around each, dB: noise flickers too much from one to the next. */
-function smoothed(curve: Float32Array): Float32Array {
-  const powers = curve.map((level) => 10 ** (level / 10));
-  return curve.map((_, frame) => {
-    const [first, last] = [max(0, frame - around), min(curve.length - 1, frame + around)];
-    let sum = 0;
-    for (let t = first; t <= last; t++) sum += powers[t]!;
-    return 10 * Math.log10(sum / (last - first + 1));
+function smoothed(powers: Float64Array): Float32Array {
+  const sums = new Float64Array(powers.length + 1);
+  for (let i = 0; i < powers.length; i++) sums[i + 1] = sums[i]! + powers[i]!;
+  return Float32Array.from(powers, (_, frame) => {
+    const [first, end] = [max(0, frame - around), min(powers.length, frame + around + 1)];
+    return 10 * log10((sums[end]! - sums[first]!) / (end - first) + nothing);
   });
 }
 
 /** Stretches in which the level only falls: dB a frame, and whether the end is cut off. */
 function fallsOf(
   curve: Float32Array,
+  smooth: Float32Array,
   isMeasured: (frame: number) => boolean,
 ): { slope: Decibels; isCut: boolean }[] {
-  const smooth = smoothed(curve);
-  const sample = Array.from(curve.filter((level, i) => i % 4 === 0 && level > silent));
+  const sample = Array.from(curve.filter((level, i) => i % 8 === 0 && level > silent));
   const loud = quantile(sample, 0.9);
   const falls: { slope: Decibels; isCut: boolean }[] = [];
   for (let frame = 1; frame < curve.length; frame++) {

@@ -3,7 +3,7 @@ import { z } from "zod";
 import { median, quantileOfSorted } from "../median";
 import { decibelRange, fractionRange } from "../ranges";
 import type { Decibels, Hertz, Seconds } from "../units";
-import { envelopeBandCount, envelopeBandsIn } from "./levels";
+import { envelopeBandCount, envelopeBandsIn, rangePowers } from "./levels";
 
 const { max, min, round } = Math;
 
@@ -19,63 +19,67 @@ export const textureSchema = z.object({
 });
 export type Texture = z.infer<typeof textureSchema>;
 
-const all = [0, envelopeBandCount] as const;
+const everything = [0, envelopeBandCount] as const;
 const hissBands = envelopeBandsIn(5000, 16000);
 const middle = envelopeBandsIn(150, 1200);
 const highs = envelopeBandsIn(2400, 9600);
 /** Frames after a hit that are its own. */
 const over = 8;
 const fewestFrames = 200;
+/** Power of what is kept as silence. */
+const nothing = 1e-11;
 
 /**
- * @param levels of left and right together, dB, `frames × envelopeBandCount`.
+ * @param powers of left and right together, `frames × envelopeBandCount`.
  * @param hits of all voices.
  */
 export function measureTexture(
-  levels: Float32Array,
+  powers: Float32Array,
   framesPerSecond: Hertz,
   isMeasured: (frame: number) => boolean,
   hits: readonly Seconds[],
 ): Texture {
-  const frames = levels.length / envelopeBandCount;
+  const frames = powers.length / envelopeBandCount;
   const isStruck = new Uint8Array(frames);
   for (const time of hits) {
     const frame = round(time * framesPerSecond);
     isStruck.fill(1, max(0, frame - 1), frame + over);
   }
-  const power = (frame: number, [first, end]: readonly [number, number]) => {
-    let sum = 0;
-    for (let b = first; b < end; b++) sum += 10 ** (levels[frame * envelopeBandCount + b]! / 10);
-    return sum;
-  };
+  const [all, hissing, middling, high] = [everything, hissBands, middle, highs].map((bands) =>
+    rangePowers(powers, bands),
+  ) as [Float64Array, Float64Array, Float64Array, Float64Array];
   const whole: number[] = [];
   const hiss: number[] = [];
   const between: { level: Decibels; brightness: Decibels }[] = [];
   for (let frame = 0; frame < frames; frame++) {
     if (!isMeasured(frame)) continue;
-    const own = power(frame, all);
+    const own = all[frame]!;
     // Digital silence is no noise.
     if (own < 1e-9) continue;
     whole.push(own);
-    hiss.push(power(frame, hissBands));
+    hiss.push(hissing[frame]!);
     if (!isStruck[frame]) {
-      const level = 10 * Math.log10(power(frame, middle));
-      between.push({ level, brightness: 10 * Math.log10(power(frame, highs)) - level });
+      const level = 10 * Math.log10(middling[frame]! + nothing);
+      between.push({ level, brightness: 10 * Math.log10(high[frame]! + nothing) - level });
     }
   }
   const tenths = (value: number) => round(10 * value) / 10;
-  const nothing = { floorDb: null, hissDb: null, floorConfidence: 0 };
+  const unknown = { floorDb: null, hissDb: null, floorConfidence: 0 };
   const mean = whole.reduce((sum, own) => sum + own, 0) / max(1, whole.length);
-  const below = (values: readonly number[], share: number) =>
-    10 * Math.log10(quantileOfSorted(Float64Array.from(values).sort(), share) / mean);
+  const [levels, hisses] = [whole, hiss].map((values) => Float64Array.from(values).sort()) as [
+    Float64Array,
+    Float64Array,
+  ];
+  const below = (sorted: Float64Array, share: number) =>
+    10 * Math.log10((quantileOfSorted(sorted, share) + nothing) / mean);
   const floors =
     whole.length < fewestFrames
-      ? nothing
+      ? unknown
       : {
-          floorDb: tenths(below(whole, 0.05)),
-          hissDb: tenths(max(-120, below(hiss, 0.05))),
+          floorDb: tenths(below(levels, 0.05)),
+          hissDb: tenths(max(-120, below(hisses, 0.05))),
           // Noise is alike in all quiet moments: from one in fifty to one in ten it hardly rises.
-          floorConfidence: tenths(max(0, min(1, 1.5 - (below(hiss, 0.1) - below(hiss, 0.02)) / 4))),
+          floorConfidence: tenths(max(0, min(1, 1.5 - (below(hisses, 0.1) - below(hisses, 0.02)) / 4))),
         };
   between.sort((a, b) => a.level - b.level);
   const heard = between.filter(({ level }) => level > (between.at(-1)?.level ?? 0) - 30);

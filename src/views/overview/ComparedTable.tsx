@@ -70,7 +70,9 @@ function value(measure: ComparedMeasure, side: "reference" | "version", model: O
     measureRules[measure.name].isShare ||
     measure.name === "hitTiming" ||
     measure.name === "accents" ||
-    measure.name === "width"
+    measure.name === "pumping" ||
+    measure.name === "width" ||
+    measure.name === "reverberance"
   )
     return "";
   return `${fixed(measure[side], measure.name === "tempo" ? 2 : 1)} ${valueUnit[measure.name]}`;
