@@ -52,7 +52,11 @@ export function filtered(samples: Float32Array, taps: Float64Array, factor = 1):
     const first = max(0, middle - half);
     const last = min(samples.length - 1, middle + half);
     let sum = 0;
-    for (let i = first, k = first - middle + half; i <= last; i++, k++) sum += samples[i]! * taps[k]!;
+    if (last - first === 2 * half) {
+      // The taps are the same forwards and backwards.
+      sum = samples[middle]! * taps[half]!;
+      for (let k = 1; k <= half; k++) sum += (samples[middle - k]! + samples[middle + k]!) * taps[half + k]!;
+    } else for (let i = first, k = first - middle + half; i <= last; i++, k++) sum += samples[i]! * taps[k]!;
     result[n] = sum;
   }
   return result;
@@ -73,8 +77,9 @@ export function lowBand(
   const factor = max(1, floor(sampleRate / between));
   const middleRate = sampleRate / factor;
   const rate = middleRate / secondFactor;
-  // First only what would fold into the second step is taken away, so its slope may be wide.
-  const first = lowPassTaps(900 / sampleRate, 1400 / sampleRate);
+  // First only what would fold below 900 Hz is taken away, so its slope may be wide.
+  const kept = 900;
+  const first = lowPassTaps(middleRate / 2 / sampleRate, (middleRate - 2 * kept) / sampleRate);
   const full = (samples: Float32Array) =>
     factor > 1 ? filtered(samples, first, factor) : Float32Array.from(samples);
   const low = (samples: Float32Array) => toLowRate(samples, { fullRate: middleRate, rate });

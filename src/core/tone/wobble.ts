@@ -43,8 +43,8 @@ export function wobbleGatherer(size: number, hop: number, sampleRate: Hertz) {
   const first = max(2, floor(lowest / binWidth));
   const end = min(size / 2 - 2, floor(highest / binWidth));
   const powers = new Float32Array(end + 2);
-  /** Of the frame before: phases, and the frequency of each peak, 0 where there is none. */
-  const phases = new Float32Array(end + 1);
+  /** Of the frame before: its spectrum, and the frequency of each peak, 0 where there is none. */
+  const spectrumBefore = new Float32Array(2 * (end + 1));
   let frequencies = new Float32Array(end + 2);
   let next = new Float32Array(end + 2);
   const moves: number[] = [];
@@ -70,7 +70,8 @@ export function wobbleGatherer(size: number, hop: number, sampleRate: Hertz) {
       for (const k of peaks.slice(0, mostPeaks)) {
         if (!hasBefore) break;
         const phase = atan2(spectrum[2 * k + 1]!, spectrum[2 * k]!);
-        let turn = (phase - phases[k]!) / (2 * PI) - (k * hop) / size;
+        const phaseBefore = atan2(spectrumBefore[2 * k + 1]!, spectrumBefore[2 * k]!);
+        let turn = (phase - phaseBefore) / (2 * PI) - (k * hop) / size;
         turn -= round(turn);
         const frequency = k * binWidth + (turn * sampleRate) / hop;
         // Further off than its bin is wide it is no partial.
@@ -84,7 +85,7 @@ export function wobbleGatherer(size: number, hop: number, sampleRate: Hertz) {
           }
         }
       }
-      for (let k = first; k <= end; k++) phases[k] = atan2(spectrum[2 * k + 1]!, spectrum[2 * k]!);
+      spectrumBefore.set(spectrum.subarray(0, spectrumBefore.length));
       [frequencies, next] = [next, frequencies];
       hasBefore = true;
       const move = steps.length >= fewestPeaks ? median(steps) : 0;
