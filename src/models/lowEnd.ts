@@ -1,8 +1,14 @@
 /** What the Low end view is sent, and how it is said in words. */
 import { pitchName } from "@/core/harmony/notes";
 import { belowHearing, type BassNote, type LowEndMeasures } from "@/core/lowEnd";
-import { countedDrums } from "@/core/drums";
-import { itemPlan, versionOf, type StudyResults, type TrackRecord } from "@/core/study";
+import {
+  drumStemsOf,
+  itemDrums,
+  itemPlan,
+  versionOf,
+  type StudyResults,
+  type TrackRecord,
+} from "@/core/study";
 import { fixed } from "./format";
 
 export interface LowEndTrack {
@@ -23,17 +29,22 @@ export interface LowEndModel {
 }
 
 function lowEndTrack(
-  { analyses, grids, ownGrids }: StudyResults,
+  { study, analyses, grids, ownGrids }: StudyResults,
   track: TrackRecord | null,
 ): LowEndTrack | null {
   const analysis = track && analyses.get(track.file.hash);
   if (!analysis) return null;
   const grid = grids.get(track.id) ?? null;
-  const { hits } = countedDrums(analysis.drums, track.corrections.drums, ownGrids.get(track.id) ?? null);
+  const { counted } = itemDrums(
+    analysis,
+    drumStemsOf(track.stems, study.elements, analyses),
+    track.corrections,
+    ownGrids.get(track.id) ?? null,
+  );
   return {
     hash: track.file.hash,
     title: track.fileName.replace(/\.[a-z0-9]{2,4}$/i, ""),
-    kicks: hits.flatMap(({ voice, time }) => (voice === "kick" ? Math.round(1e4 * time) / 1e4 : [])),
+    kicks: counted.hits.flatMap(({ voice, time }) => (voice === "kick" ? Math.round(1e4 * time) / 1e4 : [])),
     bass: analysis.bass,
     beat: grid && 60 / grid.bpm,
   };

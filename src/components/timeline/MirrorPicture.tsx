@@ -15,6 +15,7 @@ import { useRangeDrag } from "./useRangeDrag";
  */
 export function MirrorPicture({
   bars,
+  until = bars.last + 1,
   beatsPerBar,
   height,
   label,
@@ -25,6 +26,8 @@ export function MirrorPicture({
   children,
 }: {
   bars: BarRange;
+  /** Where it ends, in bars; after the last bar when left out. */
+  until?: number;
   beatsPerBar: number;
   height: number;
   label: string;
@@ -36,7 +39,7 @@ export function MirrorPicture({
   children: ReactNode;
 }) {
   const playback = usePlayback();
-  const axis: Axis = { from: bars.first, to: bars.last + 1 };
+  const axis: Axis = { from: bars.first, to: until };
   const barAt = (at: number) => Math.min(bars.last, Math.floor(at));
   const { dragged, handlers } = useRangeDrag(
     axis,

@@ -4,6 +4,7 @@
  * and tilt do not matter; notes come and go, and what stays over most of the time is the resonance.
  * Common practice, no source: people sweep a narrow boost to find a harsh place.
  */
+import { quantileOfSorted } from "../median";
 import type { Decibels, Fraction, Hertz } from "../units";
 
 const { floor, log10, log2, max, min, round } = Math;
@@ -74,7 +75,7 @@ const audible: Decibels = 35;
 
 const middleOf = (x: number, y: number, z: number): number => max(min(x, y), min(max(x, y), z));
 const quantile = (sorted: Float32Array, share: Fraction): number =>
-  sorted.length > 0 ? sorted[min(sorted.length - 1, floor(share * sorted.length))]! : 0;
+  sorted.length > 0 ? quantileOfSorted(sorted, share) : 0;
 const tenths = (value: number): number => round(10 * value) / 10;
 
 /** A peak must be this high in the middle of the time, and still stand out in three quarters of it. */

@@ -145,14 +145,15 @@ export function LowPicture({
     <section className="low-picture" aria-label="Low end over bars">
       <div className="note-names">{labels("reference")}</div>
       <MirrorPicture
-        bars={beats === null ? bars : { first: bars.first, last: bars.first }}
+        bars={bars}
+        until={bars.first + length / beatsPerBar}
         beatsPerBar={beatsPerBar}
         height={height}
         label="Low end, reference above the line, version below; kicks filled, bass in tint"
         startOfBar={(bar) => barStart(aligned.reference, bar)}
         selected={null}
         onBars={onBars}
-        onPointed={beats === null ? setAt : undefined}
+        onPointed={setAt}
       >
         {Array.from({ length: Math.min(64, length) + 1 }, (_, i) => (
           <line
