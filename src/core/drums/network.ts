@@ -1,4 +1,6 @@
 /** Runs the fitted drum model over a track: how likely each voice is struck at each frame, and how hard. */
+import { bytesOfBase64 } from "../base64";
+import { convolutionLayer, convolver, type ConvolutionLayer } from "../dsp/vector/convolution";
 import { drumBandCount, type DrumBands } from "./bands";
 import { drumModel } from "./model";
 import type { StrokeCurves } from "../grid/strokeCurves";
@@ -6,45 +8,44 @@ import { backVoices, drumVoices, voiceIndex, type DrumVoice } from "./voices";
 
 const { exp, floor, max, min } = Math;
 
-interface Layer {
-  /** Unit by unit. */
-  weights: Float64Array;
-  biases: Float64Array;
-  inputs: number;
-  units: number;
+/** As the model is written: unit by unit, channel by channel, tap by tap. */
+interface Dense {
+  weights: Float32Array;
+  biases: Float32Array;
 }
 
 interface Network {
   /** Of the levels, band by band. */
   means: Float32Array;
-  first: Layer;
-  track: Layer;
-  blocks: Layer[];
-  last: Layer;
+  first: Dense;
+  track: Dense;
+  blocks: ConvolutionLayer[];
+  last: ConvolutionLayer;
 }
 
-const bytesOf = (text: string): ArrayBuffer =>
-  Uint8Array.from(atob(text), (letter) => letter.charCodeAt(0)).buffer;
+const bufferOf = (text: string): ArrayBuffer => bytesOfBase64(text).buffer;
 
-function unpacked({ weights, scales, biases }: { weights: string; scales: string; biases: string }): Layer {
-  const bytes = new Int8Array(bytesOf(weights));
-  const factors = new Float32Array(bytesOf(scales));
-  const units = factors.length;
-  const inputs = bytes.length / units;
+function unpacked({ weights, scales, biases }: { weights: string; scales: string; biases: string }): Dense {
+  const bytes = new Int8Array(bufferOf(weights));
+  const factors = new Float32Array(bufferOf(scales));
+  const inputs = bytes.length / factors.length;
+  const dense = new Float32Array(bytes.length);
+  for (let i = 0; i < bytes.length; i++) dense[i] = bytes[i]! * factors[floor(i / inputs)]!;
   return {
-    weights: Float64Array.from(bytes, (value, i) => value * factors[floor(i / inputs)]!),
-    biases: Float64Array.from(new Float32Array(bytesOf(biases))),
-    inputs,
-    units,
+    weights: dense,
+    biases: new Float32Array(bufferOf(biases)),
   };
 }
 
+const overHidden = ({ weights, biases }: Dense): ConvolutionLayer =>
+  convolutionLayer(weights, biases, drumModel.width);
+
 const unpack = (): Network => ({
-  means: new Float32Array(bytesOf(drumModel.means)),
+  means: new Float32Array(bufferOf(drumModel.means)),
   first: unpacked(drumModel.first),
   track: unpacked(drumModel.track),
-  blocks: drumModel.blocks.map(unpacked),
-  last: unpacked(drumModel.last),
+  blocks: drumModel.blocks.map((block) => overHidden(unpacked(block))),
+  last: overHidden(unpacked(drumModel.last)),
 });
 
 let network: Network | undefined;
@@ -70,68 +71,6 @@ function trackLevels({ levels }: DrumBands): Float32Array {
   return known;
 }
 
-/** Frames that are worked on together: each weight is fetched once for all of them. */
-const frameBlock = 4;
-
-/** One layer over a block of frames; what is negative becomes 0 where the layer is to be rectified. */
-function multiply(
-  { weights, inputs, units }: Layer,
-  biases: Float64Array,
-  input: Float64Array,
-  output: Float64Array,
-  rectified: boolean,
-): void {
-  for (let unit = 0, row = 0; unit < units; unit++, row += inputs) {
-    let a = biases[unit]!;
-    let b = a;
-    let c = a;
-    let d = a;
-    for (let k = 0, at = 0; k < inputs; k++, at += frameBlock) {
-      const weight = weights[row + k]!;
-      a += weight * input[at]!;
-      b += weight * input[at + 1]!;
-      c += weight * input[at + 2]!;
-      d += weight * input[at + 3]!;
-    }
-    const to = unit * frameBlock;
-    output[to] = rectified ? max(0, a) : a;
-    output[to + 1] = rectified ? max(0, b) : b;
-    output[to + 2] = rectified ? max(0, c) : c;
-    output[to + 3] = rectified ? max(0, d) : d;
-  }
-}
-
-/**
- * Gathers for a block of frames what lies some frames around each, channel by channel, tap by tap.
- *
- * @param source `frames × channels`; 0 before its beginning and after its end.
- */
-function gather(
-  source: Float32Array,
-  channels: number,
-  start: number,
-  taps: number,
-  dilation: number,
-  means: Float32Array | null,
-  input: Float64Array,
-): void {
-  const frames = source.length / channels;
-  const middle = (taps - 1) / 2;
-  for (let tap = 0; tap < taps; tap++) {
-    for (let own = 0; own < frameBlock; own++) {
-      const place = start + own + (tap - middle) * dilation;
-      const inside = place >= 0 && place < frames;
-      const row = place * channels;
-      for (
-        let channel = 0, to = tap * frameBlock + own;
-        channel < channels;
-        channel++, to += taps * frameBlock
-      )
-        input[to] = inside ? source[row + channel]! - (means ? means[channel]! : 0) : 0;
-    }
-  }
-}
-
 /** What the model says of every frame. */
 export interface DrumActivations {
   /** How many curves there are: one a voice in the order of `drumVoices`, the last for bass notes. */
@@ -153,55 +92,33 @@ export function drumActivations(bands: DrumBands, onProgress?: (done: number) =>
   // What the track as a whole adds to the first layer is the same for all frames.
   const known = trackLevels(bands);
   const base = first.biases.slice();
-  for (let unit = 0; unit < first.units; unit++) {
+  for (let unit = 0; unit < base.length; unit++) {
     base[unit]! += track.biases[unit]!;
-    for (let k = 0; k < known.length; k++) base[unit]! += track.weights[unit * track.inputs + k]! * known[k]!;
+    for (let k = 0; k < known.length; k++) base[unit]! += track.weights[unit * known.length + k]! * known[k]!;
   }
 
-  let hidden = new Float32Array(frames * width);
-  let next = new Float32Array(frames * width);
-  const input = new Float64Array(max(first.inputs, blocks[0]!.inputs) * frameBlock);
-  const output = new Float64Array(max(width, last.units) * frameBlock);
-  const layers = blocks.length + 1;
-
-  const firstTaps = first.inputs / drumBandCount;
-  for (let start = 0; start < frames; start += frameBlock) {
-    gather(levels, drumBandCount, start, firstTaps, 1, means, input);
-    multiply(first, base, input, output, true);
-    const count = min(frameBlock, frames - start);
-    for (let own = 0; own < count; own++) {
-      for (let c = 0; c < width; c++) hidden[(start + own) * width + c] = output[c * frameBlock + own]!;
-    }
-  }
-  onProgress?.(1 / layers);
+  const reach = dilations.reduce((most, dilation, i) => max(most, dilation * ((blocks[i]!.taps - 1) / 2)), 0);
+  const layers = convolver(frames, drumBandCount, width, reach);
+  const input = layers.values();
+  for (let i = 0; i < input.length; i++) input[i] = levels[i]! - means[i % drumBandCount]!;
+  const steps = blocks.length + 1;
+  layers.run(convolutionLayer(first.weights, base, drumBandCount), 1, "rectified");
+  onProgress?.(1 / steps);
   blocks.forEach((block, i) => {
-    const taps = block.inputs / width;
-    for (let start = 0; start < frames; start += frameBlock) {
-      gather(hidden, width, start, taps, dilations[i]!, null, input);
-      multiply(block, block.biases, input, output, true);
-      const count = min(frameBlock, frames - start);
-      for (let own = 0; own < count; own++) {
-        const row = (start + own) * width;
-        for (let c = 0; c < width; c++) next[row + c] = hidden[row + c]! + output[c * frameBlock + own]!;
-      }
-    }
-    [hidden, next] = [next, hidden];
-    onProgress?.((i + 2) / layers);
+    layers.run(block, dilations[i]!, "residual");
+    onProgress?.((i + 2) / steps);
   });
+  layers.run(last, 1, "linear");
 
   const curves = last.units / 2;
+  const output = layers.values();
+  const row = layers.rowLength();
   const probabilities = new Float32Array(frames * curves);
   const velocities = new Float32Array(frames * curves);
-  for (let start = 0; start < frames; start += frameBlock) {
-    gather(hidden, width, start, 1, 1, null, input);
-    multiply(last, last.biases, input, output, false);
-    const count = min(frameBlock, frames - start);
-    for (let own = 0; own < count; own++) {
-      const row = (start + own) * curves;
-      for (let curve = 0; curve < curves; curve++) {
-        probabilities[row + curve] = 1 / (1 + exp(-output[curve * frameBlock + own]!));
-        velocities[row + curve] = output[(curves + curve) * frameBlock + own]!;
-      }
+  for (let i = 0; i < frames; i++) {
+    for (let curve = 0; curve < curves; curve++) {
+      probabilities[i * curves + curve] = 1 / (1 + exp(-output[i * row + curve]!));
+      velocities[i * curves + curve] = output[i * row + curves + curve]!;
     }
   }
   return { curves, probabilities, velocities };

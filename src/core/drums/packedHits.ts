@@ -1,4 +1,5 @@
 /** Hits for sending: a page takes one text in far less time than some ten thousand numbers. */
+import { bytesOfBase64 } from "../base64";
 import type { DrumEstimate } from "./hits";
 
 const { round } = Math;
@@ -22,13 +23,6 @@ function asText(array: Int32Array | Uint16Array | Uint8Array): string {
     text += String.fromCharCode(...bytes.subarray(i, i + pieceLength));
   }
   return btoa(text);
-}
-
-function asBytes(text: string): ArrayBuffer {
-  const letters = atob(text);
-  const bytes = new Uint8Array(letters.length);
-  for (let i = 0; i < bytes.length; i++) bytes[i] = letters.charCodeAt(i);
-  return bytes.buffer;
 }
 
 /** Times are kept to a tenth of a millisecond and shares to a thousandth, as they are stored. */
@@ -56,7 +50,7 @@ export function packDrums({
 }
 
 export function unpackDrums({ count, hits, bassNotes }: PackedDrums): DrumEstimate {
-  const buffer = asBytes(hits);
+  const { buffer } = bytesOfBase64(hits);
   const share = (offset: number) =>
     Array.from(new Uint16Array(buffer, offset * count, count), (thousandths) => thousandths / 1000);
   const bytes = (offset: number) => Array.from(new Uint8Array(buffer, offset * count, count));
@@ -66,6 +60,6 @@ export function unpackDrums({ count, hits, bassNotes }: PackedDrums): DrumEstima
     confidences: share(6),
     voices: bytes(8),
     kinds: bytes(9),
-    bassNotes: Array.from(new Int32Array(asBytes(bassNotes)), (tenths) => tenths / 1e4),
+    bassNotes: Array.from(new Int32Array(bytesOfBase64(bassNotes).buffer), (tenths) => tenths / 1e4),
   };
 }

@@ -1,4 +1,5 @@
 /** The low end as samples of its own: mid and side below about 250 Hz at some 600 Hz, small enough to be kept. */
+import { filtered } from "../dsp/vector/filter";
 import type { Hertz } from "../units";
 
 const { ceil, floor, max, min, PI, round, sin } = Math;
@@ -41,25 +42,6 @@ export function lowPassTaps(cut: number, transition: number): Float64Array {
   }
   for (let i = 0; i < taps.length; i++) taps[i]! /= sum;
   return taps;
-}
-
-/** Filters and keeps every so many samples; the filter's delay is taken out, and outside is silence. */
-export function filtered(samples: Float32Array, taps: Float64Array, factor = 1): Float32Array {
-  const half = taps.length >> 1;
-  const result = new Float32Array(ceil(samples.length / factor));
-  for (let n = 0; n < result.length; n++) {
-    const middle = n * factor;
-    const first = max(0, middle - half);
-    const last = min(samples.length - 1, middle + half);
-    let sum = 0;
-    if (last - first === 2 * half) {
-      // The taps are the same forwards and backwards.
-      sum = samples[middle]! * taps[half]!;
-      for (let k = 1; k <= half; k++) sum += (samples[middle - k]! + samples[middle + k]!) * taps[half + k]!;
-    } else for (let i = first, k = first - middle + half; i <= last; i++, k++) sum += samples[i]! * taps[k]!;
-    result[n] = sum;
-  }
-  return result;
 }
 
 /** The low end with what its pitch is read from. */
