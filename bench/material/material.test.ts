@@ -7,7 +7,7 @@ import { midiStrokes, playedSeconds } from "./pieces";
 import { playKit, synthKit } from "./synthKit";
 import { duck, limit, resampled, treat } from "./treatment";
 
-const { abs, max, round } = Math;
+const { abs, log10, max, round } = Math;
 
 const loudest = (samples: Float32Array, from: number, to: number): number => {
   let most = 0;
@@ -72,7 +72,7 @@ describe("treatments", () => {
   it("duck by the depth that is asked for, and come back", () => {
     const flat: StereoTrack = [new Float32Array(renderRate).fill(1), new Float32Array(renderRate).fill(1)];
     duck(flat, [0.25], 6, 0.2);
-    expect(20 * Math.log10(flat[0][round(0.25 * renderRate)]!)).toBeCloseTo(-6, 1);
+    expect(20 * log10(flat[0][round(0.25 * renderRate)]!)).toBeCloseTo(-6, 1);
     expect(flat[0][round(0.24 * renderRate)]).toBe(1);
     expect(flat[0][round(0.46 * renderRate)]).toBe(1);
   });

@@ -6,7 +6,7 @@ import { stereo } from "../testing/signals";
 import { analyse } from "./analyse";
 import { analysisStages, trackAnalysisSchema, type TrackAnalysis } from "./result";
 
-const { abs, round, sin, PI } = Math;
+const { PI, abs, floor, min, round, sin } = Math;
 const bars = 8;
 const written = {
   kick: ["X.....X.X......."],
@@ -19,12 +19,14 @@ const roots = [57, 53, 48, 55];
 function song(sampleRate = 44100, lead = 0): Float32Array {
   const grid = steadyGrid(120, bars, lead);
   const samples = playedDrums(drumsAsWritten(written, grid), lead + bars * 2, sampleRate);
+  const steps = roots.map((root, bar) =>
+    [0, bar === 0 ? 3 : 4, 7].map((up) => 2 * PI * 440 * 2 ** ((root + up - 69) / 12)),
+  );
   for (let i = round(lead * sampleRate); i < samples.length; i++) {
     const time = i / sampleRate - lead;
-    const bar = Math.floor(time / 2);
-    const edge = Math.min(1, (time - 2 * bar) / 0.02, (2 * bar + 2 - time) / 0.02);
-    for (const up of [0, bar % 4 === 0 ? 3 : 4, 7])
-      samples[i]! += 0.03 * edge * sin(2 * PI * 440 * 2 ** ((roots[bar % 4]! + up - 69) / 12) * time);
+    const bar = floor(time / 2);
+    const edge = min(1, (time - 2 * bar) / 0.02, (2 * bar + 2 - time) / 0.02);
+    for (const step of steps[bar % 4]!) samples[i]! += 0.03 * edge * sin(step * time);
   }
   return samples;
 }

@@ -7,6 +7,8 @@ import { asHits, leastConfidence, type DrumHit } from "./hits";
 import { practiceKit, stroke } from "./kit";
 import { drumVoices } from "./voices";
 
+const { PI, abs, exp, floor, max, min, round, sin } = Math;
+
 const rate = 44100;
 const grid = steadyGrid(122, 16, 0.4);
 const written: Written = {
@@ -37,19 +39,19 @@ describe("hits in a recording", () => {
   // Targets are those of a mix; a dry kit over one note must be clearly better.
   it.each(["kick", "snare", "hat"])("%s: nearly all are found, and hardly any other", (voice) => {
     const [real, found] = [of(drums.hits, voice), of(heard, voice)];
-    const right = real.filter(({ time }) => found.some((hit) => Math.abs(hit.time - time) < 0.03)).length;
+    const right = real.filter(({ time }) => found.some((hit) => abs(hit.time - time) < 0.03)).length;
     expect((2 * right) / (real.length + found.length)).toBeGreaterThan(0.95);
   });
 
   it("are placed within 3 ms, half of them within 2", () => {
     const errors = drums.hits
       .flatMap((hit) => {
-        const near = of(heard, hit.voice).filter(({ time }) => Math.abs(time - hit.time) < 0.03);
-        return near.map(({ time }) => Math.abs(time - hit.time));
+        const near = of(heard, hit.voice).filter(({ time }) => abs(time - hit.time) < 0.03);
+        return near.map(({ time }) => abs(time - hit.time));
       })
       .sort((a, b) => a - b);
     expect(errors[errors.length >> 1]!).toBeLessThan(0.002);
-    expect(errors[Math.floor(errors.length * 0.9)]!).toBeLessThan(0.004);
+    expect(errors[floor(errors.length * 0.9)]!).toBeLessThan(0.004);
   });
 
   it("are heard harder where they are struck harder", () => {
@@ -57,10 +59,7 @@ describe("hits in a recording", () => {
     const mean = (beats: number) => {
       const own = hats.filter(({ time }) => {
         const beat = ((time - 0.4) * 122) / 60;
-        return (
-          Math.abs(beat - Math.round(beat * 2) / 2) < 0.05 &&
-          Math.abs((Math.round(beat * 2) / 2) % 1) === beats
-        );
+        return abs(beat - round(beat * 2) / 2) < 0.05 && abs((round(beat * 2) / 2) % 1) === beats;
       });
       return own.reduce((sum, { velocity }) => sum + velocity, 0) / own.length;
     };
@@ -73,7 +72,7 @@ describe("hits in a recording", () => {
     const level = (offBeat: boolean) => {
       const own = (of(heard, "hat") as DrumHit[]).filter(({ time }) => {
         const beat = ((time - 0.4) * 122) / 60;
-        return Math.abs(Math.abs(beat - Math.round(beat)) - 0.5) < 0.1 === offBeat;
+        return abs(abs(beat - round(beat)) - 0.5) < 0.1 === offBeat;
       });
       return own.reduce((sum, { velocity }) => sum + velocityLevel(velocity), 0) / own.length;
     };
@@ -91,12 +90,12 @@ describe("hits in a recording", () => {
     const found = await heardIn(playedDrums(late, seconds, rate, grid));
     const kicks = of(found, "kick");
     const after = of(found, "snare").flatMap(({ time }) => {
-      const kick = kicks.find((own) => Math.abs(own.time - time) < 0.03);
+      const kick = kicks.find((own) => abs(own.time - time) < 0.03);
       return kick ? [time - kick.time] : [];
     });
     expect(after.length).toBeGreaterThan(24);
     const mean = after.reduce((a, b) => a + b, 0) / after.length;
-    expect(Math.abs(mean - 0.014)).toBeLessThan(0.005);
+    expect(abs(mean - 0.014)).toBeLessThan(0.005);
   }, 60_000);
 
   it("leave out a kick whose bass note sounds alone", async () => {
@@ -121,35 +120,30 @@ describe("hits in a recording", () => {
     }));
     const samples = playedDrums({ hits: [...hits, ...hats].sort((a, b) => a.time - b.time) }, seconds, rate);
     for (const beat of beats) {
-      const start = Math.round(at(beat) * rate);
-      const step = (2 * Math.PI * [55, 82.4, 73.4, 61.7][(beat >> 2) % 4]!) / rate;
+      const start = round(at(beat) * rate);
+      const step = (2 * PI * [55, 82.4, 73.4, 61.7][(beat >> 2) % 4]!) / rate;
       for (let i = 0; i < 0.4 * rate; i++) {
-        const level = Math.min(1, i / 400, (0.4 * rate - i) / 800) * Math.exp(-i / (0.5 * rate));
-        const overtones = 0.4 * Math.sin(2 * step * i) + 0.2 * Math.sin(3 * step * i);
-        samples[start + i]! += 0.35 * level * (Math.sin(step * i) + overtones);
+        const level = min(1, i / 400, (0.4 * rate - i) / 800) * exp(-i / (0.5 * rate));
+        const overtones = 0.4 * sin(2 * step * i) + 0.2 * sin(3 * step * i);
+        samples[start + i]! += 0.35 * level * (sin(step * i) + overtones);
       }
     }
     const kicks = of(await heardIn(samples), "kick");
-    const near = (beat: number) => kicks.some(({ time }) => Math.abs(time - at(beat)) < 0.05);
+    const near = (beat: number) => kicks.some(({ time }) => abs(time - at(beat)) < 0.05);
     expect(gone.filter(near)).toEqual([]);
     expect(beats.filter((beat) => !gone.includes(beat) && near(beat)).length).toBeGreaterThan(54);
   }, 60_000);
 
   it("are the same whatever the level of the file", async () => {
     const quiet = await heardIn(played.map((x) => 0.1 * x));
-    const same = quiet.filter((hit) =>
-      of(heard, hit.voice).some(({ time }) => Math.abs(time - hit.time) < 1e-3),
-    );
+    const same = quiet.filter((hit) => of(heard, hit.voice).some(({ time }) => abs(time - hit.time) < 1e-3));
     expect(quiet.length).toBeGreaterThan(0.97 * heard.length);
     expect(same.length).toBeGreaterThan(0.97 * quiet.length);
   }, 60_000);
 
   it("are none in silence and none in a held tone", async () => {
     expect(await heardIn(new Float32Array(rate * 5))).toEqual([]);
-    const tone = Float32Array.from(
-      { length: rate * 6 },
-      (_, i) => 0.2 * Math.sin((2 * Math.PI * 220 * i) / rate),
-    );
+    const tone = Float32Array.from({ length: rate * 6 }, (_, i) => 0.2 * sin((2 * PI * 220 * i) / rate));
     expect((await heardIn(tone)).filter(({ time }) => time > 0.1 && time < 5.9)).toEqual([]);
   }, 60_000);
 });
@@ -186,11 +180,11 @@ describe("the practice kit", () => {
   it.each([...drumVoices])("%s begins at once, stays in range and dies away", (voice) => {
     let state = 3;
     const sound = stroke(practiceKit[voice], rate, () => (state = (state * 16807) % 2147483647) / 2147483647);
-    const peak = sound.reduce((a, b) => Math.max(a, Math.abs(b)), 0);
+    const peak = sound.reduce((a, b) => max(a, abs(b)), 0);
     expect(peak).toBeGreaterThan(0.05);
     expect(peak).toBeLessThan(1.3);
-    expect(sound.findIndex((x) => Math.abs(x) > 0.1 * peak)).toBeLessThan(0.005 * rate);
-    const end = sound.subarray(sound.length - 200).reduce((a, b) => Math.max(a, Math.abs(b)), 0);
+    expect(sound.findIndex((x) => abs(x) > 0.1 * peak)).toBeLessThan(0.005 * rate);
+    const end = sound.subarray(sound.length - 200).reduce((a, b) => max(a, abs(b)), 0);
     expect(end).toBeLessThan(0.01 * peak);
   });
 });

@@ -3,11 +3,13 @@ import { loadFft, realFft } from "../dsp/fft";
 import { gainOfVelocity, practiceKit, stroke } from "./kit";
 import { drumVoices, type DrumVoice } from "./voices";
 
+const { abs, ceil, imul, log10, max, round } = Math;
+
 const rate = 44100;
 const random = () => {
   let state = 3;
   return () => {
-    state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
+    state = (imul(state, 1664525) + 1013904223) >>> 0;
     return state / 4294967296;
   };
 };
@@ -36,10 +38,10 @@ beforeAll(loadFft);
 describe("every voice", () => {
   it.each(drumVoices)("%s begins with its attack, stays in range and has died away at its end", (voice) => {
     const samples = sound(voice);
-    const peak = samples.reduce((most, x) => Math.max(most, Math.abs(x)), 0);
+    const peak = samples.reduce((most, x) => max(most, abs(x)), 0);
     expect(peak).toBeGreaterThan(0.1);
     expect(peak).toBeLessThanOrEqual(1.3);
-    const early = energy(samples.subarray(0, Math.ceil(samples.length / 2)));
+    const early = energy(samples.subarray(0, ceil(samples.length / 2)));
     expect(early / energy(samples)).toBeGreaterThan(0.98);
     expect(energy(samples.subarray(-200)) / 200).toBeLessThan(1e-5);
   });
@@ -68,7 +70,7 @@ describe("voices beside one another", () => {
   it("a clap is several hands", () => {
     const samples = sound("clap");
     const level = (from: number, to: number) =>
-      energy(samples.subarray(Math.round(from * rate), Math.round(to * rate))) / (to - from);
+      energy(samples.subarray(round(from * rate), round(to * rate))) / (to - from);
     // The second hand after 9 ms, the third after 19 ms.
     expect(level(0.009, 0.012)).toBeGreaterThan(1.5 * level(0.0065, 0.0085));
     expect(level(0.019, 0.022)).toBeGreaterThan(1.5 * level(0.0165, 0.0185));
@@ -76,7 +78,7 @@ describe("voices beside one another", () => {
 });
 
 it("velocity falls 40 dB a decade", () => {
-  const decibels = (velocity: number) => 20 * Math.log10(gainOfVelocity(velocity));
+  const decibels = (velocity: number) => 20 * log10(gainOfVelocity(velocity));
   expect(decibels(1)).toBe(0);
   expect(decibels(0.1)).toBeCloseTo(-40, 9);
   expect(decibels(0.5)).toBeCloseTo(-12.04, 2);

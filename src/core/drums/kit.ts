@@ -98,13 +98,16 @@ export function stroke(drum: Drum, sampleRate: Hertz, random: () => number): Flo
   );
   const samples = new Float32Array(round(seconds * sampleRate) + 1);
   if (noise.level > 0) {
+    // Struck at the beginning and at each burst; only the last rings on.
+    let next = 0;
+    let envelope = 0;
+    let fall = 1;
     for (let i = 0; i < samples.length; i++) {
-      const time = i / sampleRate;
-      let envelope = 0;
-      for (const start of [0, ...bursts]) {
-        if (time < start) continue;
-        const last = start === (bursts.at(-1) ?? 0);
-        envelope = max(envelope, exp(-(time - start) / (last ? noise.decaySeconds : 0.004)));
+      envelope *= fall;
+      while (next <= bursts.length && i / sampleRate >= (next === 0 ? 0 : bursts[next - 1]!)) {
+        envelope = 1;
+        fall = exp(-1 / (sampleRate * (next === bursts.length ? noise.decaySeconds : 0.004)));
+        next++;
       }
       samples[i] = (2 * random() - 1) * envelope * noise.level;
     }
@@ -115,13 +118,18 @@ export function stroke(drum: Drum, sampleRate: Hertz, random: () => number): Flo
   const ratios = [1, ...partials];
   for (const ratio of tone.level > 0 ? ratios : []) {
     let phase = 0;
+    // Both die away exponentially; once the sweep is over its pitch is looked at no more.
+    let swept = 1;
+    let level = tone.level / ratios.length ** 0.5;
+    const sweepFall = exp(-1 / (sampleRate * tone.sweepSeconds));
+    const fall = exp(-1 / (sampleRate * tone.decaySeconds));
+    const last = (tone.pitch * ratio) / sampleRate;
+    const attack = 0.0005 * sampleRate;
     for (let i = 0; i < samples.length; i++) {
-      const time = i / sampleRate;
-      const pitch = tone.pitch * ratio * pow(tone.sweep, exp(-time / tone.sweepSeconds));
-      phase += pitch / sampleRate;
-      const attack = min(1, time / 0.0005);
-      samples[i]! +=
-        (tone.level / ratios.length ** 0.5) * attack * exp(-time / tone.decaySeconds) * sin(2 * PI * phase);
+      phase += swept > 1e-9 ? last * pow(tone.sweep, swept) : last;
+      samples[i]! += level * min(1, i / attack) * sin(2 * PI * phase);
+      swept *= sweepFall;
+      level *= fall;
     }
   }
   return samples;

@@ -6,8 +6,10 @@ import type { DrumHit } from "./hits";
 import { bandGroupCount, bandRises, estimateVelocities } from "./velocityEstimation";
 import { steadyGrid } from "../testing/drums";
 
+const { log10, round, sqrt } = Math;
+
 const fps = 100;
-const compressed = (power: number) => Math.log10(1 + Math.sqrt(power));
+const compressed = (power: number) => log10(1 + sqrt(power));
 
 /** Bands in which strokes rise to a power, on every band or on some, over a floor. */
 function bandsWith(
@@ -18,7 +20,7 @@ function bandsWith(
   const frames = seconds * fps;
   const powers = new Float64Array(frames * drumBandCount).fill(floor);
   for (const { time, db, from = 0, to = drumBandCount } of strokes) {
-    const frame = Math.round(time * fps);
+    const frame = round(time * fps);
     for (let k = 0; k < 8 && frame + k < frames; k++) {
       for (let band = from; band < to; band++)
         powers[(frame + k) * drumBandCount + band]! += 10 ** (db / 10) * 0.7 ** k;

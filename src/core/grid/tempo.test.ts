@@ -6,7 +6,7 @@ import { estimateTempo } from "./tempo";
 
 beforeAll(loadFft);
 
-const { abs, round } = Math;
+const { PI, abs, exp, floor, max, round, sin } = Math;
 const tempoOf = (samples: Float32Array, rate = 44100) =>
   estimateTempo(onsetStrength([samples, samples], rate));
 
@@ -14,12 +14,12 @@ const tempoOf = (samples: Float32Array, rate = 44100) =>
 function beat(bpm: number, seconds: number, rate = 44100, lead = 0.3): Float32Array {
   const period = 60 / bpm;
   const samples = clicks(
-    Array.from({ length: Math.floor((2 * seconds) / period) }, (_, i) => lead + (i * period) / 2),
+    Array.from({ length: floor((2 * seconds) / period) }, (_, i) => lead + (i * period) / 2),
     seconds,
     rate,
   ).map((x) => x * 0.2);
   const backbeat = clicks(
-    Array.from({ length: Math.floor(seconds / period / 2) }, (_, i) => lead + (2 * i + 1) * period),
+    Array.from({ length: floor(seconds / period / 2) }, (_, i) => lead + (2 * i + 1) * period),
     seconds,
     rate,
   );
@@ -29,7 +29,7 @@ function beat(bpm: number, seconds: number, rate = 44100, lead = 0.3): Float32Ar
   for (let time = lead; time < seconds - 0.2; time += period) {
     const start = round(time * rate);
     for (let i = 0; i < 0.15 * rate; i++) {
-      samples[start + i]! += 0.8 * Math.exp(-i / (0.05 * rate)) * Math.sin((2 * Math.PI * 55 * i) / rate);
+      samples[start + i]! += 0.8 * exp(-i / (0.05 * rate)) * sin((2 * PI * 55 * i) / rate);
     }
   }
   return samples;
@@ -87,7 +87,7 @@ describe("tempo", () => {
     const fast = [struck(2, 0), struck(2, 1), struck(1, 0), none];
     const slow = [struck(4, 0), struck(4, 2), struck(1, 0), none];
     const [double, single] = [60 / period, 30 / period];
-    const odds = (strokes: Float32Array[]) => share(strokes, double) / Math.max(1e-3, share(strokes, single));
+    const odds = (strokes: Float32Array[]) => share(strokes, double) / max(1e-3, share(strokes, single));
     expect(odds(fast)).toBeGreaterThan(1.4 * odds(slow));
   });
 
@@ -117,8 +117,8 @@ describe("autocorrelation", () => {
     const curve = Float32Array.from({ length: 300 }, (_, i) => ((i * 7919) % 101) / 101);
     const found = autocorrelation(curve, 50, 300);
     const span = Array.from({ length: 300 }, (_, i) => {
-      const inside = curve.slice(Math.max(0, i - 150), i + 151);
-      return Math.max(0, curve[i]! - inside.reduce((a, b) => a + b, 0) / inside.length);
+      const inside = curve.slice(max(0, i - 150), i + 151);
+      return max(0, curve[i]! - inside.reduce((a, b) => a + b, 0) / inside.length);
     });
     const plain = (lag: number) =>
       span.slice(0, 300 - lag).reduce((sum, x, i) => sum + x * span[i + lag]!, 0) / (300 - lag);

@@ -13,7 +13,7 @@ import { voicing } from "./voicing";
 
 beforeAll(loadFft);
 
-const { PI, exp, log, sin } = Math;
+const { PI, exp, log, round, sin } = Math;
 const rate = 22050;
 const beatSeconds = 0.5;
 
@@ -27,12 +27,12 @@ const gridOf = (bars: number): Grid => ({
 
 /** A chord a bar, each note struck on every beat with three overtones. */
 function sounding(chords: readonly (Chord | null)[]): Float32Array {
-  const samples = new Float32Array(Math.round(chords.length * 4 * beatSeconds * rate));
+  const samples = new Float32Array(round(chords.length * 4 * beatSeconds * rate));
   chords.forEach((chord, bar) => {
     if (!chord) return;
     const { bass, notes } = voicing(chord);
     for (let beat = 0; beat < 4; beat++) {
-      const from = Math.round((4 * bar + beat) * beatSeconds * rate);
+      const from = round((4 * bar + beat) * beatSeconds * rate);
       for (const pitch of [bass, ...notes]) {
         const step = (2 * PI * 440 * 2 ** ((pitch - 69) / 12)) / rate;
         for (let i = 0; i < beatSeconds * rate && from + i < samples.length; i++) {

@@ -6,7 +6,7 @@ import { lowestPitch, pitchCount } from "./pitches";
 
 beforeAll(loadFft);
 
-const { abs, PI, sin } = Math;
+const { PI, abs, max, sin } = Math;
 const rate = 44100;
 
 /** Some notes at once, each with three overtones, detuned by some cents. */
@@ -61,12 +61,12 @@ describe("pitches", () => {
   it("are not heard in noise as they are in notes", () => {
     const note = meanOf(chord([69])).means[69 - lowestPitch]!;
     const noise = meanOf(whiteNoise(-20, 3, rate, 4)).means;
-    expect(Math.max(...noise)).toBeLessThan(0.1 * note);
+    expect(max(...noise)).toBeLessThan(0.1 * note);
   });
 
   it("are none in silence", () => {
     const { means, tuningCents } = meanOf(new Float32Array(rate));
-    expect(Math.max(...means)).toBe(0);
+    expect(max(...means)).toBe(0);
     expect(tuningCents).toBe(0);
   });
 });

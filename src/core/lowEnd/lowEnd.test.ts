@@ -5,7 +5,7 @@ import { steadyGrid } from "../testing/drums";
 import { belowCutOff, lowEndBand, measureLowEnd, type LowEndMeasures } from ".";
 import { estimateLowEnd } from "./estimateLowEnd";
 
-const { abs, cos, exp, LN10, max, min, PI, pow, round, sin } = Math;
+const { LN10, PI, abs, cos, exp, log10, max, min, pow, round, sin } = Math;
 const rate = 44100;
 const beat = 0.5;
 const seconds = 20;
@@ -99,8 +99,8 @@ describe("the low end", () => {
         power(lowEnd.kick, time + 0.35, time + 0.45) / power(lowEnd.rest, time + 0.35, time + 0.45);
     }
     const count = kicks.length - 8;
-    expect(10 * Math.log10(kickInRest / count)).toBeLessThan(-20);
-    expect(10 * Math.log10(bassInKick / count)).toBeLessThan(-15);
+    expect(10 * log10(kickInRest / count)).toBeLessThan(-20);
+    expect(10 * log10(bassInKick / count)).toBeLessThan(-15);
   });
 
   it.each([0.1, 0.2, 0.35])(
@@ -120,7 +120,7 @@ describe("the low end", () => {
 
   it("follows the level of the kick against the bass decibel by decibel", () => {
     const [soft, loud] = [0.25, 0.5].map((kickGain) => played({ kickGain }).measures().kickToBassDb!);
-    expect(loud! - soft!).toBeCloseTo(20 * Math.log10(2), 0);
+    expect(loud! - soft!).toBeCloseTo(20 * log10(2), 0);
   });
 
   it("finds how far bass notes differ, within a tenth or a quarter of a decibel", () => {
@@ -227,6 +227,6 @@ it("a cut-off lets what lies below through and holds what lies above back, witho
     return both / own;
   };
   expect(gain(50)).toBeCloseTo(1, 2);
-  expect(20 * Math.log10(abs(gain(100)))).toBeCloseTo(-6, 0);
-  expect(20 * Math.log10(max(1e-6, abs(gain(160))))).toBeLessThan(-35);
+  expect(20 * log10(abs(gain(100)))).toBeCloseTo(-6, 0);
+  expect(20 * log10(max(1e-6, abs(gain(160))))).toBeLessThan(-35);
 });

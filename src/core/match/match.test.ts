@@ -24,12 +24,12 @@ import {
 
 beforeAll(loadFft);
 
-const { abs, max, min, sin, PI, exp, round } = Math;
+const { PI, abs, exp, floor, max, min, round, sin } = Math;
 
 const seconds = 62;
 /** When kicks are struck. */
 const beatTimes = (bpm: number) =>
-  Array.from({ length: Math.floor((seconds * bpm) / 60) }, (_, i) => 0.1 + (i * 60) / bpm);
+  Array.from({ length: floor((seconds * bpm) / 60) }, (_, i) => 0.1 + (i * 60) / bpm);
 
 /** A little over a minute of a made-up beat with bass and a noisy top, loud and quiet by turns. */
 function music(bpm = 120): Signal {

@@ -6,7 +6,7 @@ import { measuresOfSection } from "./sectionMeasures";
 import { letterAt } from "./letters";
 import { suggestedNames, type SectionTraits } from "./names";
 
-const { PI, exp, sin } = Math;
+const { PI, exp, floor, round, sin } = Math;
 const rate = 22050;
 const beat = 0.5;
 
@@ -93,33 +93,34 @@ function arranged({ stop = false, crash = false } = {}) {
     }
   }
   const noise = whiteNoise(-12, seconds, rate, 9);
-  const samples = new Float32Array(Math.round(seconds * rate));
+  const samples = new Float32Array(round(seconds * rate));
   for (const time of kicks) {
-    const from = Math.round(time * rate);
+    const from = round(time * rate);
     for (let i = 0; i < 0.2 * rate; i++) {
       const t = i / rate;
       samples[from + i]! += 0.5 * exp(-t * 18) * sin(2 * PI * (50 + 90 * exp(-t * 40)) * t);
     }
   }
   for (const time of hats) {
-    const from = Math.round(time * rate);
+    const from = round(time * rate);
     for (let i = 0; i < 0.05 * rate; i++)
       samples[from + i]! += 0.4 * noise[from + i]! * exp(-(i / rate) * 90);
   }
-  const roots = [57, 53, 48, 55];
+  // Three notes of each chord and its bass, as steps of phase.
+  const chords = [57, 53, 48, 55].map((root, bar) =>
+    [0, bar === 0 ? 3 : 4, 7, -12].map((up) => (2 * PI * 440 * 2 ** ((root + up - 69) / 12)) / rate),
+  );
   for (let i = 0; i < samples.length; i++) {
-    const bar = Math.floor(i / rate / (4 * beat));
-    const root = roots[bar % 4]!;
-    for (const up of [0, bar % 4 === 0 ? 3 : 4, 7]) {
-      samples[i]! += 0.03 * sin((2 * PI * 440 * 2 ** ((root + up - 69) / 12) * i) / rate);
-    }
-    if (hasDrums(bar)) samples[i]! += 0.1 * sin((2 * PI * 440 * 2 ** ((root - 12 - 69) / 12) * i) / rate);
+    const bar = floor(i / rate / (4 * beat));
+    const [a, b, c, bass] = chords[bar % 4]!;
+    samples[i]! += 0.03 * (sin(a! * i) + sin(b! * i) + sin(c! * i));
+    if (hasDrums(bar)) samples[i]! += 0.1 * sin(bass! * i);
   }
   if (crash) {
-    const from = Math.round(8 * 4 * beat * rate);
+    const from = round(8 * 4 * beat * rate);
     for (let i = 0; i < 2 * rate; i++) samples[from + i]! += 0.5 * noise[i]! * exp(-(i / rate) * 2);
   }
-  if (stop) samples.fill(0, Math.round((4 * 16 + 2) * beat * rate), Math.round(4 * 17 * beat * rate));
+  if (stop) samples.fill(0, round((4 * 16 + 2) * beat * rate), round(4 * 17 * beat * rate));
   const marks = clicks([0], seconds, rate);
   const mixed = samples.map((x, i) => x + 0.02 * marks[i]!);
   return stereo(mixed, mixed, rate);
@@ -150,7 +151,7 @@ describe("a track with an arrangement", () => {
     expect(louder.loudness).toBeGreaterThan(quieter.loudness + 2);
     expect(louder.density).toBeGreaterThan(quieter.density + 4);
     // The drums go out with bar 25 and nothing else is made up.
-    const bars = form!.moments.map(({ kind, startBeat }) => `${kind} ${Math.round(startBeat / 4) + 1}`);
+    const bars = form!.moments.map(({ kind, startBeat }) => `${kind} ${round(startBeat / 4) + 1}`);
     expect(bars).toContain("drumsOut 25");
     expect(bars.filter((moment) => moment.startsWith("stop"))).toEqual([]);
   });

@@ -8,6 +8,8 @@ import { steadyGrid } from "../testing/drums";
 import { stereo, whiteNoise } from "../testing/signals";
 import { coveredSpans, measuresOfSpans, sameSeconds, timesOf } from "./spans";
 
+const { abs, floor, log10 } = Math;
+
 beforeAll(loadFft);
 
 const rate = 48000;
@@ -16,7 +18,7 @@ const samples = (() => {
   const noise = whiteNoise(-20, 24, rate, 3);
   let low = 0;
   return noise.map((x, i) => {
-    const second = Math.floor(i / rate);
+    const second = floor(i / rate);
     low += (x - low) * (second % 4 < 2 ? 0.1 : 0.8);
     return low * (0.2 + 0.1 * (second % 6));
   });
@@ -45,8 +47,8 @@ describe("spans of a track", () => {
     const alone = averageSpectrum(cut.bands);
     // Frames of a third of a second reach over the edges.
     for (let band = 30; band < alone.mid.length; band += 12) {
-      const gap = 10 * Math.log10(spectrum.mid[band]! / alone.mid[band]!);
-      expect(Math.abs(gap)).toBeLessThan(1.2);
+      const gap = 10 * log10(spectrum.mid[band]! / alone.mid[band]!);
+      expect(abs(gap)).toBeLessThan(1.2);
     }
   });
 

@@ -4,6 +4,8 @@ import { gainOfVelocity, practiceKit, stroke } from "../drums/kit";
 import { swung, type MainSwing } from "../drums/steps";
 import { secondsAt, type Grid } from "../grid/grid";
 
+const { PI, floor, imul, min, round, sin } = Math;
+
 export const steadyGrid = (bpm: number, bars: number, start = 0.5, beatsPerBar = 4): Grid => ({
   beats: Array.from({ length: bars * beatsPerBar + 1 }, (_, k) => start + (k * 60) / bpm),
   barOne: 0,
@@ -30,7 +32,7 @@ export function drumsAsWritten(
     alter = (hit: CountedHit, _beat: number): CountedHit | null => hit,
   } = {},
 ): CountedDrums {
-  const bars = Math.floor((grid.beats.length - 1) / grid.beatsPerBar);
+  const bars = floor((grid.beats.length - 1) / grid.beatsPerBar);
   const hits: CountedHit[] = [];
   for (const [voice, lines] of Object.entries(written) as [DrumVoice, readonly string[]][]) {
     for (let bar = 0; bar < bars; bar++) {
@@ -58,17 +60,17 @@ export function playedDrums(
   sampleRate: number,
   bars: Grid | null = null,
 ): Float32Array {
-  const samples = new Float32Array(Math.round(seconds * sampleRate));
+  const samples = new Float32Array(round(seconds * sampleRate));
   let state = 5;
   const random = () => {
-    state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
+    state = (imul(state, 1664525) + 1013904223) >>> 0;
     return state / 4294967296;
   };
   const strokes = new Map<DrumVoice, Float32Array>();
   for (const { time, voice, velocity } of hits) {
     const sound = strokes.get(voice) ?? stroke(practiceKit[voice], sampleRate, random);
     strokes.set(voice, sound);
-    const start = Math.round(time * sampleRate);
+    const start = round(time * sampleRate);
     const gain = 0.5 * gainOfVelocity(velocity);
     for (let i = 0; i < sound.length && start + i < samples.length; i++)
       samples[start + i]! += gain * sound[i]!;
@@ -76,12 +78,12 @@ export function playedDrums(
   if (bars) {
     for (let bar = 0; (bar + 1) * bars.beatsPerBar < bars.beats.length; bar++) {
       const [from, to] = [bar, bar + 1].map((own) =>
-        Math.round(secondsAt(bars, own * bars.beatsPerBar) * sampleRate),
+        round(secondsAt(bars, own * bars.beatsPerBar) * sampleRate),
       ) as [number, number];
-      const step = (2 * Math.PI * bassNotes[bar % bassNotes.length]!) / sampleRate;
-      for (let i = from; i < Math.min(to, samples.length); i++) {
-        const edge = Math.min(1, (i - from) / 400, (to - i) / 400);
-        samples[i]! += edge * (0.06 * Math.sin(step * (i - from)) + 0.03 * Math.sin(4 * step * (i - from)));
+      const step = (2 * PI * bassNotes[bar % bassNotes.length]!) / sampleRate;
+      for (let i = from; i < min(to, samples.length); i++) {
+        const edge = min(1, (i - from) / 400, (to - i) / 400);
+        samples[i]! += edge * (0.06 * sin(step * (i - from)) + 0.03 * sin(4 * step * (i - from)));
       }
     }
   }

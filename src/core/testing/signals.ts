@@ -2,7 +2,7 @@
 import { layoutOf, type Signal, type Speaker } from "../audio/signal";
 import type { Decibels, Hertz, Seconds } from "../units";
 
-const { sin, PI, round, sqrt } = Math;
+const { imul, sin, PI, round, sqrt } = Math;
 
 /** One stretch of a steady tone; level is the peak of the sine in dBFS, `-Infinity` for silence. */
 export interface Tone {
@@ -56,10 +56,12 @@ export function whiteNoise(
 ): Float32Array {
   let state = seed >>> 0;
   const amplitude = sqrt(3) * 10 ** (level / 20);
-  return Float32Array.from({ length: round(seconds * sampleRate) }, () => {
-    state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
-    return amplitude * (state / 2147483648 - 1);
-  });
+  const samples = new Float32Array(round(seconds * sampleRate));
+  for (let i = 0; i < samples.length; i++) {
+    state = (imul(state, 1664525) + 1013904223) >>> 0;
+    samples[i] = amplitude * (state / 2147483648 - 1);
+  }
+  return samples;
 }
 
 /** A stereo signal from two arrays. */

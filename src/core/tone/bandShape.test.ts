@@ -6,7 +6,7 @@ import { loadFft } from "../dsp/fft";
 import { averageSpectrum, bands, widenBands, wholeOf } from ".";
 import { fractionalOctaveSpectrogram } from "./fractionalOctaveSpectrogram";
 
-const { log10 } = Math;
+const { PI, cos, log10, max, sin } = Math;
 const octave = 10 ** 0.3;
 beforeAll(loadFft);
 
@@ -17,12 +17,12 @@ function bandLevels(frequency: number): number[] {
   const samples = new Float32Array(length);
   let power = 0;
   for (let i = 0; i < length; i++) {
-    const fade = 0.5 * (1 - Math.cos((2 * Math.PI * i) / length));
-    samples[i] = fade * Math.sin((2 * Math.PI * frequency * i) / rate);
+    const fade = 0.5 * (1 - cos((2 * PI * i) / length));
+    samples[i] = fade * sin((2 * PI * frequency * i) / rate);
     power += samples[i]! ** 2 / length;
   }
   const spectrum = averageSpectrum(fractionalOctaveSpectrogram([samples, samples], rate));
-  return Array.from(widenBands(wholeOf(spectrum), 3), (own) => 10 * log10(Math.max(own / power, 1e-12)));
+  return Array.from(widenBands(wholeOf(spectrum), 3), (own) => 10 * log10(max(own / power, 1e-12)));
 }
 
 /** Where a breakpoint of the octave filter lies for third octaves: equation 12 of the standard. */

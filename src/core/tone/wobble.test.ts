@@ -2,7 +2,7 @@ import { hannWindow, loadFft, realFft } from "../dsp/fft";
 import { whiteNoise } from "../testing/signals";
 import { wobbleGatherer } from "./wobble";
 
-const { abs, max, PI, pow, sin } = Math;
+const { PI, abs, floor, max, pow, sin } = Math;
 const rate = 44100;
 const [size, hop] = [2048, 441];
 
@@ -30,7 +30,7 @@ function played(depthCents: number, rateHz: number): Float32Array {
   const phases = new Float64Array(30);
   return Float32Array.from({ length: 10 * rate }, (_, i) => {
     const t = i / rate;
-    const chord = chords[Math.floor(t / 2) % 3]!;
+    const chord = chords[floor(t / 2) % 3]!;
     const factor = pow(2, (depthCents * sin(2 * PI * rateHz * t)) / 1200);
     let x = 0;
     chord.forEach((root, n) => {

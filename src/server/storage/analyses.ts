@@ -28,7 +28,8 @@ const bufferOf = (array: Float32Array | Uint8Array): Buffer =>
   Buffer.from(array.buffer, array.byteOffset, array.byteLength);
 
 const isFinite = (array: Float32Array | Uint8Array): boolean => {
-  for (let i = 0; i < array.length; i++) if (!Number.isFinite(array[i])) return false;
+  // The difference of a number from itself is 0, unless it is infinite or none.
+  for (let i = 0; i < array.length; i++) if (array[i]! - array[i]! !== 0) return false;
   return true;
 };
 
