@@ -9,8 +9,8 @@ process.env.E2E_DATA ??= mkdtempSync(path.join(tmpdir(), "plain-mirror-e2e-"));
 
 export default defineConfig({
   testDir: "e2e",
-  // Files side by side, the tests of one after the other; all share one server.
-  workers: 2,
+  // Files side by side, the tests of one after the other; all share one server. Much of each is waiting.
+  workers: 3,
   fullyParallel: false,
   // Room for a machine that is shared: a slow one must not look like a failure.
   timeout: 600_000,

@@ -62,9 +62,9 @@ test("from two files to a match, and what to do about it", async ({ page }) => {
 test("progress is shown, survives a reload in the middle, and can be cancelled", async ({
   page,
 }, testInfo) => {
-  // Ten minutes, from disk: long enough to be watched.
+  // Seven minutes, from disk: long enough to be watched.
   const file = testInfo.outputPath("Long Pier.wav");
-  await writeFile(file, piece({ seconds: 600, seed: 50 }));
+  await writeFile(file, piece({ seconds: 420, seed: 50 }));
   await page.goto("/");
   await page.locator('input[aria-label="Choose the reference"]').setInputFiles(file);
   await page.waitForURL(/overview/);

@@ -63,10 +63,13 @@ countTests("test-results/unit.json", (r) => ({
   passed: r.numPassedTests,
   failed: r.numFailedTests + r.numRuntimeErrorTestSuites,
 }));
-await step("browser tests", () => run("npx", ["playwright", "test"]));
-await step("damaged input", () =>
-  run("npx", ["tsx", "bench/robustness/fuzz.ts", "--files", "100", "--requests", "150", "--seconds", "60"]),
-);
+// Browser tests wait a good deal, so there is room for more beside them.
+await Promise.all([
+  step("browser tests", () => run("npx", ["playwright", "test"])),
+  step("damaged input", () =>
+    run("npx", ["tsx", "bench/robustness/fuzz.ts", "--files", "100", "--requests", "150", "--seconds", "60"]),
+  ),
+]);
 countTests("test-results/report.json", (r) => ({
   passed: r.stats.expected,
   failed: r.stats.unexpected + r.stats.flaky,

@@ -24,6 +24,13 @@ const arrangements: { name: Arrangement; label: string }[] = [
   { name: "blend", label: "both, mixed" },
 ];
 
+/** Answers whether it was another text. */
+function showText(element: HTMLElement | null, text: string): boolean {
+  if (!element || element.textContent === text) return false;
+  element.textContent = text;
+  return true;
+}
+
 /** Tempi closer than this are the same. */
 export const sameTempo = (ratio: number): boolean => Math.abs(ratio - 1) < 0.0005;
 
@@ -36,9 +43,9 @@ export function ListeningBar({ versionName, bars }: { versionName: string | null
   useFrames(() => {
     const at = playback.place();
     const seconds = clock(playback.position(), true);
-    if (place.current)
-      place.current.textContent = at ? `${at.bar} : ${(Math.floor(at.beat * 10) / 10).toFixed(1)}` : seconds;
-    if (time.current) time.current.textContent = at ? seconds : "";
+    const words = at ? `${at.bar} : ${(Math.floor(at.beat * 10) / 10).toFixed(1)}` : seconds;
+    const placeChanged = showText(place.current, words);
+    return showText(time.current, at ? seconds : "") || placeChanged;
   });
 
   const ready = available.reference || available.version;

@@ -17,13 +17,15 @@ export function Playhead({
   top?: number;
 }) {
   const line = useRef<HTMLDivElement>(null);
+  const shown = useRef<number>(null);
   useFrames(() => {
-    const element = line.current;
-    if (!element) return;
     const at = position();
     const share = at === null ? -1 : shareAt(axis, at);
-    element.style.visibility = share >= 0 && share < 1 ? "visible" : "hidden";
-    element.style.left = `${100 * share}%`;
+    if (!line.current || share === shown.current) return false;
+    shown.current = share;
+    line.current.style.visibility = share >= 0 && share < 1 ? "visible" : "hidden";
+    line.current.style.left = `${100 * share}%`;
+    return true;
   });
   return <div ref={line} className="timeline-playhead" style={{ top }} />;
 }
