@@ -27,7 +27,7 @@ const drag = (from: number, to: number, more: object = {}) => {
   pointer(canvas(), "pointermove", at(to), more);
   pointer(canvas(), "pointerup", at(to), more);
 };
-const frame = () => act(() => new Promise((resolve) => setTimeout(resolve, 40)));
+const frame = () => act(() => new Promise((resolve) => setTimeout(resolve, 120)));
 const position = () => screen.getByTestId("position").textContent;
 
 describe("the strip", () => {

@@ -12,8 +12,8 @@ afterEach(() => {
 const open = (address = "grid", study = madeUpStudy()) =>
   openStudy(study, address, (results) => <GridView model={gridModel(results, null)} />);
 const position = () => screen.getByTestId("position").textContent;
-/** The bar below the pictures is written anew at the next frame. */
-const frame = () => act(() => new Promise((resolve) => setTimeout(resolve, 40)));
+/** The bar below the pictures is written anew within a tenth of a second. */
+const frame = () => act(() => new Promise((resolve) => setTimeout(resolve, 120)));
 const later = () => fireEvent.click(screen.getByRole("button", { name: "5 ms later" }));
 
 describe("the list of changes", () => {
