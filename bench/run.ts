@@ -11,6 +11,7 @@ import { analysisVersion } from "@/core/analysis/result";
 import { styles } from "@/demo/songs/styles";
 import { alignmentSections } from "./parts/alignment";
 import { changeSections } from "./parts/changes";
+import { hitSections } from "./parts/hits";
 import { lowEndSections } from "./parts/lowEnd";
 import { momentSections } from "./parts/moments";
 import { othersSections } from "./parts/others";
@@ -35,6 +36,7 @@ const parts: Record<string, (options: PartOptions) => Promise<Sections>> = {
   tone: toneSections,
   changes: changeSections,
   lowEnd: lowEndSections,
+  hits: hitSections,
   speed: speedSections,
   pages: pageSections,
 };

@@ -171,7 +171,9 @@ async function changesOf(style: string): Promise<Row[]> {
     change: "clipped runs at their places",
     isRight:
       own.clippedRuns === places.length &&
-      own.clippedAt.every((at, i) => Math.abs(at - Math.round(places[i]! * renderRate) / renderRate) < 1e-4),
+      own.clippedPlaces.every(
+        ({ start }, i) => Math.abs(start - Math.round(places[i]! * renderRate) / renderRate) < 1e-4,
+      ),
   });
   return rows;
 }

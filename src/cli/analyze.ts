@@ -1,4 +1,6 @@
 /** `npm run --silent analyze -- FILE --json OUT.json`: analyses one file without a server. */
+import { measuredHits } from "@/core/hits";
+import { downmix } from "@/core/audio/signal";
 import { analyseForCommand, deliver, giveUp, readOptions, sentenceFor } from "./options";
 import { analyzeOutput } from "./output";
 
@@ -8,4 +10,8 @@ const {
 } = readOptions(1, "analyze FILE [--json OUT.json]");
 const analysed = await analyseForCommand(file);
 if (!analysed.ok) giveUp(sentenceFor(file, analysed.refusal));
-else await deliver(analyzeOutput(analysed.value.analysis), json);
+else {
+  const { analysis, signal } = analysed.value;
+  const hits = measuredHits(downmix(signal), signal.sampleRate, analysis.drums);
+  await deliver(analyzeOutput(analysis, hits), json);
+}

@@ -4,9 +4,10 @@ import { mkdtemp, readFile, rm, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { drumsAsWritten, playedDrums, steadyGrid } from "@/core/testing/drums";
+import { practiceKit, stroke } from "@/core/drums/kit";
 import { writeWav } from "@/core/formats/wav";
 import { pieceWav } from "@/server/testing/helpers";
-import { analyzeOutputSchema, compareOutputSchema } from "./output";
+import { analyzeOutputSchema, compareOutputSchema, rankOutputSchema } from "./output";
 
 let folder: string;
 beforeAll(async () => {
@@ -14,7 +15,7 @@ beforeAll(async () => {
 });
 afterAll(() => rm(folder, { recursive: true, force: true }));
 
-const run = (command: "analyze" | "compare", ...options: string[]) =>
+const run = (command: "analyze" | "compare" | "rank", ...options: string[]) =>
   spawnSync("npm", ["run", "--silent", command, "--", ...options], {
     encoding: "utf8",
     env: { ...process.env, NODE_OPTIONS: "" },
@@ -65,12 +66,10 @@ it("analyzes a file into the JSON asked for: figures, beats, key, chords and sec
   expect(output).toMatchObject({ durationSeconds: 16.5, sampleRate: 22050, channels: 2 });
   expect([60, 120, 240]).toContain(Math.round(output.tempo!.bpm));
   expect(output.loudness.integratedLufs).toBeLessThan(0);
-  expect(output.tone.thirdOctaves).toHaveLength(31);
-  expect(output.tone.thirdOctaves.map(({ hz }) => Math.round(hz))).toEqual(
-    expect.arrayContaining([63, 1000]),
-  );
-  expect(output.stereo).toHaveLength(10);
-  expect(output.dynamics.clippedAt.length).toBeLessThanOrEqual(output.dynamics.clippedRuns);
+  expect(output.tone.bands).toHaveLength(31);
+  expect(output.tone.bands.map(({ hz }) => Math.round(hz))).toEqual(expect.arrayContaining([63, 1000]));
+  expect(output.stereo.bands).toHaveLength(10);
+  expect(output.dynamics.clippedRuns).toEqual([]);
   expect(output.dynamics.space.map(({ fromHz }) => fromHz)).toEqual([150, 600, 2400]);
   // Notes come in order, each ending before the next begins.
   const { notes } = output.bass;
@@ -108,7 +107,11 @@ it("hears drum hits, and what of them is missing in a version", async () => {
     "drums.wav",
     wav(() => false),
   );
-  const { drums } = analyzeOutputSchema.parse(JSON.parse(run("analyze", whole).stdout));
+  const { drums, hits } = analyzeOutputSchema.parse(JSON.parse(run("analyze", whole).stdout));
+  const typical = hits.find(({ voice }) => voice === "kick")!;
+  expect(typical).toMatchObject({ kind: "kick-1", count: 24 });
+  // The practice kit's kick falls to 48 Hz.
+  expect(Math.abs(typical.fundamentalHz! - 48)).toBeLessThan(2);
   const kicks = drums.hits.filter(({ voice }) => voice === "kick");
   expect(kicks).toHaveLength(24);
   kicks.forEach(({ time, velocity }, i) => {
@@ -136,6 +139,23 @@ it("takes what is intended into account", async () => {
   expect(aspects.find(({ name }) => name === "tempo")!.score).toBeGreaterThan(99);
   for (const { tempoRatio } of [intended, found]) expect(tempoRatio).toBeCloseTo(126 / 120, 3);
   expect(run("compare", reference, faster, "--tempo", "fast").status).toBe(2);
+});
+
+it("ranks one-shots against another, the same first, and says what would mend them", async () => {
+  const shot = (pitch: number) => {
+    const kick = { ...practiceKit.kick, tone: { ...practiceKit.kick.tone, pitch } };
+    const sound = stroke(kick, 44100, () => 0.5);
+    return writeWav([sound, sound], 44100, "int16");
+  };
+  const target = await file("target.wav", shot(48));
+  const offered = [await file("higher.wav", shot(57)), await file("same.wav", shot(48))];
+  const done = run("rank", target, ...offered, "--voice", "kick");
+  expect(done.stderr).toBe("");
+  const { candidates } = rankOutputSchema.parse(JSON.parse(done.stdout));
+  expect(candidates.map((own) => own.file)).toEqual(["same.wav", "higher.wav"]);
+  expect(candidates[0]!.score).toBeGreaterThan(99);
+  expect(candidates[1]!.suggestion!.semitones).toBeCloseTo(-3, 0);
+  expect(run("rank", target, "--voice", "gong", offered[0]!).status).toBe(2);
 });
 
 it("ends with 2 and one sentence on what cannot be read", async () => {

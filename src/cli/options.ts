@@ -2,6 +2,7 @@
 import { writeFile } from "node:fs/promises";
 import { parseArgs } from "node:util";
 import { analyse } from "@/core/analysis/analyse";
+import type { Signal } from "@/core/audio/signal";
 import { fastestTyped, slowestTyped } from "@/core/grid/correction";
 import type { IntendedChanges } from "@/core/match";
 import { success, type Outcome, type Refusal } from "@/core/outcome";
@@ -54,7 +55,7 @@ export function intendedFrom({ tempo, semitones }: IntendedOptions, usage: strin
 }
 
 /** Decodes and analyses a file; warnings go to standard error. */
-export async function analyseForCommand(file: string): Promise<Outcome<AlignmentSide>> {
+export async function analyseForCommand(file: string): Promise<Outcome<AlignmentSide & { signal: Signal }>> {
   const decoded = await decodeFile(file);
   if (!decoded.ok) return decoded;
   for (const warning of decoded.value.info.warnings) process.stderr.write(`${warning}\n`);
@@ -63,6 +64,7 @@ export async function analyseForCommand(file: string): Promise<Outcome<Alignment
     analysis: { ...analysis, channels: decoded.value.info.channels },
     curves,
     correction: {},
+    signal: decoded.value.signal,
   });
 }
 

@@ -3,6 +3,8 @@ import { z } from "zod";
 import type { TrackAnalysis } from "@/core/analysis/result";
 import { planTimes } from "@/core/formats/planTimes";
 import { compareDrums, countedDrums, drumVoiceSchema, swingOfDrums, type DrumSide } from "@/core/drums";
+import type { DrumVoice } from "@/core/drums/voices";
+import { closenessRules, type MeasuredHit, type Ranked } from "@/core/hits";
 import { gridOf } from "@/core/grid/correction";
 import type { Grid } from "@/core/grid/grid";
 import { mainSwing } from "@/core/grid/swing";
@@ -61,21 +63,31 @@ export const analyzeOutputSchema = z.object({
   sections: z.array(z.object({ start: z.number(), end: z.number(), label: z.string() })),
   drums: z.object({
     swingPercent: z.number(),
-    hits: z.array(z.object({ time: z.number(), voice: drumVoiceSchema, velocity: z.number() })),
+    hits: z.array(
+      z.object({
+        time: z.number(),
+        voice: drumVoiceSchema,
+        velocity: z.number(),
+        confidence: z.number(),
+        kind: z.string(),
+      }),
+    ),
   }),
   tone: z.object({
-    /** Levels of the third-octave bands of the whole file, dBFS. */
-    thirdOctaves: z.array(z.object({ hz: z.number(), db: level })),
+    /** Third-octave bands of the whole file, dBFS. */
+    bands: z.array(z.object({ hz: z.number(), levelDb: level })),
     slopeDbPerOctave: level,
-    resonances: z.array(z.object({ hz: z.number(), heightDb: z.number(), constancy: z.number() })),
+    /** How much of the time each stays there: 0–1. */
+    resonances: z.array(z.object({ hz: z.number(), heightDb: z.number(), steady: z.number() })),
   }),
-  /** Per octave band. */
-  stereo: z.array(z.object({ hz: z.number(), sideToMidDb: level, correlation: level, balanceDb: level })),
+  stereo: z.object({
+    /** Octave bands. */
+    bands: z.array(z.object({ hz: z.number(), sideToMidDb: level, correlation: level, balanceDb: level })),
+  }),
   dynamics: z.object({
-    crestFactorDb: level,
-    clippedRuns: z.number(),
-    /** Where the first of them begin. */
-    clippedAt: z.array(z.number()),
+    crestDb: level,
+    /** The first hundreds of runs of samples at full scale. */
+    clippedRuns: z.array(z.object({ start: z.number(), samples: z.number() })),
     /** How held sounds above 150 Hz dip at each kick; null where none plainly does. */
     ducking: z.object({ depthDb: z.number(), recoveryMs: z.number() }).nullable(),
     /** Kicks and back-beats over the mean level, and what is left of them a tenth of a second later. */
@@ -98,6 +110,21 @@ export const analyzeOutputSchema = z.object({
     duckingDb: level,
     duckingMs: level,
   }),
+  /** The typical hit of each drum that is struck often enough. */
+  hits: z.array(
+    z.object({
+      voice: drumVoiceSchema,
+      kind: z.string(),
+      count: z.number(),
+      fundamentalHz: level,
+      glideSemitones: level,
+      attackMs: z.number(),
+      /** To −20 dB. */
+      decayMs: level,
+      brightnessHz: z.number(),
+      clean: z.number(),
+    }),
+  ),
   loudness: z.object({
     integratedLufs: level,
     loudnessRangeLu: level,
@@ -144,25 +171,29 @@ export const compareOutputSchema = z.object({
 
 export type CompareOutput = z.infer<typeof compareOutputSchema>;
 
-export const analyzeOutput = ({
-  durationSeconds,
-  sampleRate,
-  channels,
-  tempo,
-  grid,
-  tuningCents,
-  plan,
-  drums,
-  loudness,
-  spectrum,
-  slopeDbPerOctave,
-  narrowPeaks,
-  clippedRuns,
-  clippedAt,
-  envelopes,
-  bass,
-  lowEnd,
-}: TrackAnalysis): AnalyzeOutput => {
+const kindName = (voice: DrumVoice, kind: number): string => `${voice}-${kind + 1}`;
+
+export const analyzeOutput = (
+  {
+    durationSeconds,
+    sampleRate,
+    channels,
+    tempo,
+    grid,
+    tuningCents,
+    plan,
+    drums,
+    loudness,
+    spectrum,
+    slopeDbPerOctave,
+    narrowPeaks,
+    clippedPlaces,
+    envelopes,
+    bass,
+    lowEnd,
+  }: TrackAnalysis,
+  typical: readonly MeasuredHit[],
+): AnalyzeOutput => {
   const ducking = envelopes.pumping?.ducking.high;
   const times = planTimes(countedPlan(plan), gridOf(grid, durationSeconds), durationSeconds);
   const options = (plan.harmony.key?.options ?? []).map(({ key, confidence }) => ({
@@ -183,27 +214,34 @@ export const analyzeOutput = ({
     sections: times.sections.map(({ start, end, name }) => ({ start, end, label: name })),
     drums: {
       swingPercent: grid ? mainSwing(grid.swing).percent : 50,
-      hits: countedDrums(drums, {}, null).hits.map(({ time, voice, velocity }) => ({
+      hits: countedDrums(drums, {}, null).hits.map(({ time, voice, velocity, confidence, kind }) => ({
         time,
         voice,
         velocity,
+        confidence,
+        kind: kindName(voice, kind ?? 0),
       })),
     },
     tone: {
-      thirdOctaves: thirdOctaveLevels(spectrum),
+      bands: thirdOctaveLevels(spectrum),
       slopeDbPerOctave,
-      resonances: narrowPeaks.resonances,
+      resonances: narrowPeaks.resonances.map(({ hz, heightDb, constancy }) => ({
+        hz,
+        heightDb,
+        steady: constancy,
+      })),
     },
-    stereo: stereoByOctave(spectrum).map(({ sideToMidDb, correlation, balanceDb }, o) => ({
-      hz: Math.round(10 * octaves[o]!.centre) / 10,
-      sideToMidDb,
-      correlation,
-      balanceDb,
-    })),
+    stereo: {
+      bands: stereoByOctave(spectrum).map(({ sideToMidDb, correlation, balanceDb }, o) => ({
+        hz: Math.round(10 * octaves[o]!.centre) / 10,
+        sideToMidDb,
+        correlation,
+        balanceDb,
+      })),
+    },
     dynamics: {
-      crestFactorDb: loudness.crestFactorDb,
-      clippedRuns,
-      clippedAt,
+      crestDb: loudness.crestFactorDb,
+      clippedRuns: clippedPlaces,
       ducking: ducking ? { depthDb: ducking.depthDb, recoveryMs: ducking.recoveryMs } : null,
       attackDb: envelopes.punch?.attackDb ?? null,
       sustainDb: envelopes.punch?.sustainDb ?? null,
@@ -225,6 +263,17 @@ export const analyzeOutput = ({
       duckingDb: lowEnd.ducking?.depthDb ?? null,
       duckingMs: lowEnd.ducking?.recoveryMs ?? null,
     },
+    hits: typical.map(({ hit, measures }) => ({
+      voice: hit.voice,
+      kind: kindName(hit.voice, hit.kind),
+      count: hit.count,
+      fundamentalHz: measures.fundamentalHz,
+      glideSemitones: measures.glideSemitones,
+      attackMs: measures.attackMs,
+      decayMs: measures.decay.to20,
+      brightnessHz: measures.brightnessHz,
+      clean: Math.round(100 * hit.clean) / 100,
+    })),
     loudness,
   });
 };
@@ -237,7 +286,7 @@ function thirdOctaveLevels({ mid, side }: TrackAnalysis["spectrum"]) {
   );
   return bands(3).map(({ centre }, b) => ({
     hz: Math.round(10 * centre) / 10,
-    db: finiteOrNull(Math.round(10 * powerToDecibels(widened[b]!)) / 10),
+    levelDb: finiteOrNull(Math.round(10 * powerToDecibels(widened[b]!)) / 10),
   }));
 }
 
@@ -333,3 +382,39 @@ export function compareOutput(
     found: { semitones, tempoRatio: tempoRatio(grids.version?.bpm) },
   };
 }
+
+export const rankOutputSchema = z.object({
+  voice: drumVoiceSchema,
+  /** Best first. */
+  candidates: z.array(
+    z.object({
+      file: z.string(),
+      score: z.number(),
+      /** Correlation of the waveforms: near 1 it is the same recording. */
+      likeness: z.number(),
+      aspects: z.array(z.object({ name: z.string(), score: z.number(), gap: z.number(), unit: z.string() })),
+      suggestion: z.object({ semitones: z.number(), decay: z.number(), score: z.number() }).nullable(),
+    }),
+  ),
+});
+
+const rounded = (value: number, places: number): number => Math.round(value * 10 ** places) / 10 ** places;
+
+export const rankOutput = (
+  voice: DrumVoice,
+  ranked: readonly ({ file: string } & Ranked)[],
+): z.infer<typeof rankOutputSchema> => ({
+  voice,
+  candidates: ranked.map(({ file, closeness, likeness, suggestion }) => ({
+    file,
+    score: rounded(closeness.score, 1),
+    likeness: rounded(likeness, 3),
+    aspects: closeness.aspects.map(({ name, score, gap }) => ({
+      name,
+      score: rounded(score, 1),
+      gap: rounded(gap, 2),
+      unit: closenessRules[name].unit,
+    })),
+    suggestion: suggestion && { ...suggestion, score: rounded(suggestion.score, 1) },
+  })),
+});

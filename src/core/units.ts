@@ -12,6 +12,7 @@ export interface Span {
 }
 /** Frequency in cycles per second. */
 export type Hertz = number;
+export type Milliseconds = number;
 /** A level or level difference in decibels; a level is relative to full scale (dBFS). */
 export type Decibels = number;
 /** Loudness in LUFS (absolute) as defined by ITU-R BS.1770; −70 and below count as silence. */

@@ -37,7 +37,7 @@ export function loudnessModel(
     compared.compared.mix.aspects.find((aspect) => aspect.name === name)?.score ?? null;
   const clippedIn = (hash: string) => {
     const analysis = analyses.get(hash);
-    return { runs: analysis?.clippedRuns ?? 0, at: analysis?.clippedAt ?? [] };
+    return { runs: analysis?.clippedRuns ?? 0, at: analysis?.clippedPlaces.map(({ start }) => start) ?? [] };
   };
   const [ours, theirs] = [compared.reference.loudness, compared.measured.loudness];
   const gain =

@@ -128,7 +128,7 @@ it("silence has nothing to hear, and says so", async () => {
     grid: null,
     leadInSeconds: null,
     clippedRuns: 0,
-    clippedAt: [],
+    clippedPlaces: [],
   });
   expect(analysis.drums.times).toEqual([]);
   expect(analysis.loudness.integratedLufs).toBeNull();

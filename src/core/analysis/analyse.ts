@@ -134,7 +134,7 @@ export async function analyse(
       drums,
       loudness,
       clippedRuns: levels.clippedRuns,
-      clippedAt: levels.clippedAt,
+      clippedPlaces: levels.clippedPlaces,
       dcOffsets: levels.dcOffsets,
       spectrum: {
         mid: Array.from(spectrum.mid),

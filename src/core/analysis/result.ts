@@ -23,7 +23,7 @@ import { fineBandCount } from "../tone/resonances";
 import { twelfthCount, type FractionalOctaveSpectrogram } from "../tone";
 
 /** Results made by another version are computed again. Raise it whenever a result can change. */
-export const analysisVersion = 13;
+export const analysisVersion = 14;
 
 const level = decibelRange.nullable();
 const powers = z.array(powerRange).length(twelfthCount);
@@ -61,8 +61,8 @@ export const trackAnalysisSchema = z.object({
   drums: drumEstimateSchema,
   loudness: loudnessSchema,
   clippedRuns: countRange,
-  /** Where they begin, the first of them; seconds. */
-  clippedAt: z.array(lengthRange).max(mostClippedPlaces),
+  /** The first of them. */
+  clippedPlaces: z.array(z.object({ start: lengthRange, samples: countRange })).max(mostClippedPlaces),
   dcOffsets: z.array(z.number().min(-1000).max(1000)).max(2),
   /** Average power per twelfth-octave band of mid and side over the whole file. */
   spectrum: z.object({ mid: powers, side: powers, cross: crossPowers }),

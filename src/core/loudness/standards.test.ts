@@ -237,7 +237,10 @@ describe("what has no meaning is null", () => {
     samples.fill(1, 700, 702);
     const sweep = sweepLevels({ sampleRate: 48000, channels: [samples], layout: ["mono"] });
     expect(sweep.clippedRuns).toBe(2);
-    expect(sweep.clippedAt).toEqual([100 / 48000, 500 / 48000]);
+    expect(sweep.clippedPlaces).toEqual([
+      { start: 100 / 48000, samples: 3 },
+      { start: 500 / 48000, samples: 10 },
+    ]);
     expect(sweep.dcOffsets[0]).toBeCloseTo(0.25, 3);
     expect(sweep.samplePeak).toBe(1);
   });

@@ -9,6 +9,12 @@ export const kWeightedStepsPerSecond = 100;
 /** Steps a second of the coarse level curves (true peak, mean square). */
 export const levelStepsPerSecond = 10;
 
+/** Neighbouring samples of one channel at full scale. */
+export interface ClippedRun {
+  start: Seconds;
+  samples: number;
+}
+
 /**
  * What one pass over the samples yields for everything about level. Every loudness measure, of the
  * whole or of any span, is computed from these curves without touching the samples again.
@@ -22,8 +28,8 @@ export interface LevelSweep {
   samplePeak: number;
   /** Runs of at least three neighbouring samples of one channel at full scale. */
   clippedRuns: number;
-  /** Where the first `mostClippedPlaces` of them begin, in order, seconds. */
-  clippedAt: Seconds[];
+  /** The first `mostClippedPlaces` of them, in order. */
+  clippedPlaces: ClippedRun[];
   /** Mean of each channel, full scale = 1. */
   dcOffsets: number[];
 }
@@ -36,14 +42,16 @@ const shortestClippedRun = 3;
 export const mostClippedPlaces = 500;
 
 /** Counts runs at full scale and adds where they begin, in samples, to `places` as long as there is room. */
-function runsAtFullScale(samples: Float32Array, places: number[]): number {
+function runsAtFullScale(samples: Float32Array, places: { at: number; samples: number }[]): number {
   let runs = 0;
   let run = 0;
-  for (let i = 0; i < samples.length; i++) {
-    const x = samples[i]!;
-    if (x >= fullScale || -x >= fullScale) {
-      if (++run === shortestClippedRun && runs++ < mostClippedPlaces) places.push(i + 1 - shortestClippedRun);
-    } else run = 0;
+  for (let i = 0; i <= samples.length; i++) {
+    const x = samples[i] ?? 0;
+    if (x >= fullScale || -x >= fullScale) run++;
+    else {
+      if (run >= shortestClippedRun && runs++ < mostClippedPlaces) places.push({ at: i - run, samples: run });
+      run = 0;
+    }
   }
   return runs;
 }
@@ -60,7 +68,7 @@ export function sweepLevels(signal: Signal): LevelSweep {
   const dcOffsets: number[] = [];
   let samplePeak = 0;
   let clippedRuns = 0;
-  const clipped: number[] = [];
+  const clipped: { at: number; samples: number }[] = [];
 
   channels.forEach((samples, c) => {
     const weight = channelWeight(layout[c]!);
@@ -111,10 +119,10 @@ export function sweepLevels(signal: Signal): LevelSweep {
     meanSquares: Float32Array.from(meanSquares),
     samplePeak,
     clippedRuns,
-    clippedAt: clipped
-      .sort((a, b) => a - b)
+    clippedPlaces: clipped
+      .sort((a, b) => a.at - b.at)
       .slice(0, mostClippedPlaces)
-      .map((sample) => sample / sampleRate),
+      .map(({ at, samples }) => ({ start: at / sampleRate, samples })),
     dcOffsets,
   };
 }

@@ -1,8 +1,8 @@
 /** The low end as samples of its own: mid and side below about 250 Hz at some 600 Hz, small enough to be kept. */
-import { filtered } from "../dsp/vector/filter";
+import { filtered, lowPassTaps } from "../dsp/vector/filter";
 import type { Hertz } from "../units";
 
-const { ceil, floor, max, min, PI, round, sin } = Math;
+const { floor, max, min, round } = Math;
 
 export interface LowBand {
   rate: Hertz;
@@ -22,27 +22,6 @@ export interface LowEnd {
 /** Rate between the two steps, and how far the second goes down. */
 const between: Hertz = 4800;
 const secondFactor = 8;
-
-/**
- * A linear-phase low-pass by a windowed sinc (Hann), its gain at 0 Hz 1.
- *
- * @param cut where it is down by 6 dB, as a share of the sample rate.
- * @param transition width of its slope, as a share of the sample rate.
- * @returns an odd number of taps, the same forwards and backwards.
- */
-export function lowPassTaps(cut: number, transition: number): Float64Array {
-  const half = ceil(1.65 / transition);
-  const taps = new Float64Array(2 * half + 1);
-  let sum = 0;
-  for (let i = -half; i <= half; i++) {
-    const sinc = i === 0 ? 2 * cut : sin(2 * PI * cut * i) / (PI * i);
-    const tap = sinc * (0.5 + 0.5 * Math.cos((PI * i) / (half + 1)));
-    taps[i + half] = tap;
-    sum += tap;
-  }
-  for (let i = 0; i < taps.length; i++) taps[i]! /= sum;
-  return taps;
-}
 
 /** The low end with what its pitch is read from. */
 export interface LowBandInFull extends LowBand {

@@ -51,7 +51,7 @@ const analysis = (
       measuredSeconds: 90,
     },
     clippedRuns: 0,
-    clippedAt: [],
+    clippedPlaces: [],
     dcOffsets: [0, 0],
     spectrum: {
       mid: Array.from({ length: 124 }, (_, b) => (changes.powers ?? (() => 0.001))(b)),

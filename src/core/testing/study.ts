@@ -165,7 +165,7 @@ export function madeUpAnalysis({
       measuredSeconds: durationSeconds,
     },
     clippedRuns: 0,
-    clippedAt: [],
+    clippedPlaces: [],
     dcOffsets: [0, 0],
     spectrum: {
       mid: Array.from({ length: twelfthCount }, (_, band) => 1e-3 * tone(band)),

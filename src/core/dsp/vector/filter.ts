@@ -1,7 +1,7 @@
 /** Filters of finite length, in single precision. */
 import { bytesOfFloat, vectorLoops, type VectorLoops } from "./loops";
 
-const { ceil, max, min } = Math;
+const { ceil, cos, max, min, PI, sin } = Math;
 
 /** Taps that are worked out together. */
 const tapBlock = 8;
@@ -49,4 +49,25 @@ export function filtered(samples: Float32Array, taps: ArrayLike<number>, factor 
     result.set(floats.subarray(output, output + count), begin);
   }
   return result;
+}
+
+/**
+ * A linear-phase low-pass by a windowed sinc (Hann), its gain at 0 Hz 1.
+ *
+ * @param cut where it is down by 6 dB, as a share of the sample rate.
+ * @param transition width of its slope, as a share of the sample rate.
+ * @returns an odd number of taps, the same forwards and backwards.
+ */
+export function lowPassTaps(cut: number, transition: number): Float64Array {
+  const half = ceil(1.65 / transition);
+  const taps = new Float64Array(2 * half + 1);
+  let sum = 0;
+  for (let i = -half; i <= half; i++) {
+    const sinc = i === 0 ? 2 * cut : sin(2 * PI * cut * i) / (PI * i);
+    const tap = sinc * (0.5 + 0.5 * cos((PI * i) / (half + 1)));
+    taps[i + half] = tap;
+    sum += tap;
+  }
+  for (let i = 0; i < taps.length; i++) taps[i]! /= sum;
+  return taps;
 }

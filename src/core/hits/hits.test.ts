@@ -1,0 +1,203 @@
+/** Typical hits out of a mix whose one-shots are known, what single hits measure, and how they rank. */
+import { stroke, practiceKit, type Drum } from "../drums/kit";
+import type { DrumHit } from "../drums/hits";
+import type { DrumVoice } from "../drums/voices";
+import { loadFft } from "../dsp/fft";
+import { whiteNoise } from "../testing/signals";
+import { adjusted, measureHit, oneShot, rankCandidates, typicalHits, type OneShot } from ".";
+
+const { abs, exp, imul, max, min, PI, pow, round, sin } = Math;
+const rate = 44100;
+beforeAll(loadFft);
+
+const seeded = (seed: number) => {
+  let state = seed;
+  return () => {
+    state = (imul(state, 1664525) + 1013904223) >>> 0;
+    return state / 4294967296;
+  };
+};
+const kick: Drum = { ...practiceKit.kick, tone: { ...practiceKit.kick.tone, pitch: 52, decaySeconds: 0.09 } };
+const sounds: Partial<Record<DrumVoice, Float32Array>> = {
+  kick: stroke(kick, rate, seeded(1)).map((x) => 0.5 * x),
+  snare: stroke(practiceKit.snare, rate, seeded(2)).map((x) => 0.35 * x),
+  hat: stroke(practiceKit.hat, rate, seeded(3)).map((x) => 0.2 * x),
+};
+
+/** Kick, snare and hats over a bass and chords that are never silent; times as a listener would have them, not exact. */
+function mix() {
+  const beat = 60 / 118;
+  const beats = 64;
+  const length = round((beats * beat + 1) * rate);
+  const random = seeded(9);
+  const samples = new Float32Array(length);
+  const hits: DrumHit[] = [];
+  const strike = (voice: DrumVoice, at: number) => {
+    const sound = sounds[voice]!;
+    const velocity = 0.8 + 0.2 * random();
+    const start = round(at * rate);
+    for (let i = 0; i < sound.length && start + i < length; i++) samples[start + i]! += velocity * sound[i]!;
+    hits.push({ voice, time: at + 0.004 * (random() - 0.5), velocity, confidence: 0.95, kind: 0 });
+  };
+  const bassStarts: number[] = [];
+  const notes = [36, 43, 41, 38, 45, 40, 33, 43];
+  for (let b = 0; b < beats; b++) {
+    const at = 0.2 + b * beat;
+    if (b % 4 !== 1) strike("kick", at);
+    if (b % 2 === 1) strike("snare", at);
+    for (let k = 0; k < 4; k++) if ((b * 3 + k) % 5 !== 0) strike("hat", at + (k * beat) / 4);
+    bassStarts.push(at + beat / 2);
+    const note = notes[(b * 5 + (b >> 3)) % notes.length]!;
+    for (let i = 0; i < beat * rate; i++) {
+      const t = i / rate;
+      const edge = min(1, t / 0.005, (beat - t) / 0.01);
+      const from = round((at + beat / 2) * rate) + i;
+      if (from >= length) break;
+      const tone = (pitch: number) => sin(2 * PI * 440 * pow(2, (pitch - 69) / 12) * (from / rate));
+      samples[from]! += edge * (0.12 * tone(note) * exp(-t) + 0.04 * (tone(note + 24) + tone(note + 31)));
+    }
+  }
+  hits.sort((a, b) => a.time - b.time);
+  return { samples, hits, bassStarts };
+}
+
+/** Highest correlation within 15 ms. */
+function likeness(a: Float32Array, b: Float32Array): number {
+  const length = min(a.length, b.length) - 700;
+  let [best, powerA, powerB] = [0, 0, 0];
+  for (let i = 0; i < length; i++) powerA += b[i]! * b[i]!;
+  for (let lag = 0; lag < 700; lag++) {
+    let sum = 0;
+    powerB = 0;
+    for (let i = 0; i < length; i++) {
+      sum += a[i + lag]! * b[i]!;
+      powerB += a[i + lag]! * a[i + lag]!;
+    }
+    best = max(best, sum / (powerA * powerB) ** 0.5);
+  }
+  return best;
+}
+
+describe("typical hits of a mix", () => {
+  const { samples, hits, bassStarts } = mix();
+  const heard = () => typicalHits([samples, samples], rate, hits, bassStarts);
+  let found: ReturnType<typeof typicalHits>;
+  beforeAll(() => {
+    found = heard();
+  });
+  const of = (voice: DrumVoice) => found.find((own) => own.voice === voice)!;
+
+  it("are those of every drum, with the strokes that they are made of", () => {
+    expect(found.map(({ voice }) => voice)).toEqual(["kick", "snare", "hat"]);
+    for (const { voice, count, used, clean } of found) {
+      expect(count).toBe(hits.filter((hit) => hit.voice === voice).length);
+      expect(used.length).toBeLessThanOrEqual(40);
+      expect(hits.filter(({ time }) => used.includes(time)).every((hit) => hit.voice === voice)).toBe(true);
+      expect(clean).toBeGreaterThan(0);
+      expect(clean).toBeLessThanOrEqual(1);
+    }
+  });
+
+  it.each([
+    ["kick", 0.95],
+    ["snare", 0.9],
+    ["hat", 0.8],
+  ] as const)("the %s is the one that was struck", (voice, least) => {
+    expect(likeness(of(voice).samples[0], sounds[voice]!)).toBeGreaterThan(least);
+  });
+
+  it("have its pitch and length", () => {
+    const own = of("kick");
+    const measured = measureHit(own.samples, rate, "kick", own.known);
+    const truth = measureHit([sounds.kick!, sounds.kick!], rate, "kick");
+    expect(abs(measured.fundamentalHz! - truth.fundamentalHz!)).toBeLessThan(3);
+    expect(abs(measured.decay.to20! / truth.decay.to20! - 1)).toBeLessThan(0.15);
+  });
+
+  it("leave out strokes on request", () => {
+    const out = new Set(of("snare").used.slice(0, 3));
+    const other = typicalHits([samples, samples], rate, hits, bassStarts, out);
+    expect(other.find(({ voice }) => voice === "snare")!.used.filter((time) => out.has(time))).toEqual([]);
+  });
+
+  it("are none where a drum is struck three times", () => {
+    const few = hits.filter(({ voice }) => voice === "snare").slice(0, 3);
+    expect(typicalHits([samples, samples], rate, few, [])).toEqual([]);
+  });
+});
+
+describe("a single hit", () => {
+  const decaying = (hz: number, seconds: number) =>
+    Float32Array.from({ length: rate }, (_, i) => sin((2 * PI * hz * i) / rate) * exp((-i / rate) * seconds));
+
+  it.each([48, 61.7, 110])("has the pitch of a decaying sine of %f Hz, to a quarter of a hertz", (hz) => {
+    const sound = decaying(hz, 12);
+    expect(abs(measureHit([sound, sound], rate, "kick").fundamentalHz! - hz)).toBeLessThan(0.25);
+  });
+
+  it("falls by 20 and 40 dB when an exponential does", () => {
+    // e^(−12 t): 20 dB in 192 ms, 40 dB in 384 ms.
+    const sound = decaying(200, 12);
+    const { decay, tail } = measureHit([sound, sound], rate, "snare");
+    expect(abs(decay.to20! - 192)).toBeLessThan(6);
+    expect(abs(decay.to40! - 384)).toBeLessThan(6);
+    expect(tail).toBe("plain");
+  });
+
+  it("is told from one that is cut off, and from one in a room", () => {
+    const gated = decaying(200, 4).map((x, i) => (i < 0.2 * rate ? x : 0));
+    expect(measureHit([gated, gated], rate, "snare").tail).toBe("gated");
+    const roomy = decaying(200, 25).map((x, i) => x + 0.05 * sin(i / 9) * exp((-i / rate) * 4));
+    expect(measureHit([roomy, roomy], rate, "snare").tail).toBe("room");
+  });
+
+  it("stands where it is panned, is as bright as its noise, and has no pitch where it is noise", () => {
+    const noise = whiteNoise(-12, 0.3, rate, 4).map((x, i) => x * exp((-i / rate) * 20));
+    const measured = measureHit([noise.map((x) => 0.5 * x), noise], rate, "snare");
+    expect(measured.position).toBeCloseTo(1 / 3, 1);
+    expect(measured.brightnessHz).toBeGreaterThan(8000);
+    expect(measured.noisiness).toBeGreaterThan(0.4);
+    expect(measured.fundamentalHz).toBeNull();
+  });
+});
+
+describe("candidates", () => {
+  const shotOf = (sound: Float32Array, voice: DrumVoice = "kick") => oneShot([sound, sound], rate, voice)!;
+  const variant = (pitch: number, decaySeconds: number, sweep = 3.5) =>
+    stroke({ ...kick, tone: { ...kick.tone, pitch, decaySeconds, sweep } }, rate, seeded(5));
+  let target: OneShot;
+  beforeAll(() => {
+    target = shotOf(variant(52, 0.09));
+  });
+
+  it("are the nearer the less they differ, whatever their level", () => {
+    const offered: [name: string, OneShot][] = [
+      ["far", shotOf(variant(85, 0.25))],
+      ["same", shotOf(variant(52, 0.09).map((x) => 0.1 * x))],
+      ["longer", shotOf(variant(52, 0.13))],
+    ];
+    const ranked = rankCandidates(
+      target,
+      "kick",
+      offered.map(([name, shot]) => ({ name, shot })),
+    );
+    expect(ranked.map(({ name }) => name)).toEqual(["same", "longer", "far"]);
+    expect(ranked[0]!.closeness.score).toBeGreaterThan(97);
+    expect(ranked[2]!.closeness.score).toBeLessThan(50);
+    expect(ranked[1]!.closeness.aspects.find(({ name }) => name === "length")!.gap).toBeGreaterThan(0.3);
+  });
+
+  it("are told by how much they are off, and what would mend it", () => {
+    const tuned = shotOf(adjusted(target, { semitones: 3, decay: 1 })[0]);
+    const [ranked] = rankCandidates(target, "kick", [{ shot: tuned }]);
+    expect(ranked!.suggestion!.semitones).toBeCloseTo(-3, 0);
+    expect(ranked!.suggestion!.score).toBeGreaterThan(ranked!.closeness.score + 5);
+  });
+
+  it("begin where they sound; silence is none", () => {
+    const late = new Float32Array(rate);
+    late.set(variant(52, 0.09).subarray(0, rate / 2), 8000);
+    expect(rankCandidates(target, "kick", [{ shot: shotOf(late) }])[0]!.closeness.score).toBeGreaterThan(95);
+    expect(oneShot([new Float32Array(1000), new Float32Array(1000)], rate, "kick")).toBeNull();
+  });
+});

@@ -1,0 +1,21 @@
+/** Hits close up: the typical hit of every drum of a track, and what a hit is like. */
+export { beforeHit } from "./strokes";
+export { hitBands, hitMeasuresSchema, measureHit, type HitMeasures } from "./measures";
+export { measuredHits, type MeasuredHit } from "./measuredHits";
+export { typicalHits, type TypicalHit } from "./typicalHits";
+export {
+  adjusted,
+  oneShot,
+  rankCandidates,
+  trimmed,
+  type OneShot,
+  type Ranked,
+  type Suggestion,
+} from "./candidates";
+export {
+  closenessAspects,
+  closenessRules,
+  waveformLikeness,
+  type Closeness,
+  type ClosenessAspect,
+} from "./closeness";

@@ -1,0 +1,381 @@
+/** What a single hit is like: its pitch, its envelope, its sound, in numbers. */
+import { z } from "zod";
+import { hannWindow, realFft } from "../dsp/fft";
+import { filtered, lowPassTaps } from "../dsp/vector/filter";
+import { decibelRange, fractionRange } from "../ranges";
+import type { DrumVoice } from "../drums/voices";
+import type { Decibels, Hertz, Milliseconds } from "../units";
+import type { StereoSamples } from "./strokes";
+
+const { abs, atan2, cos, exp, floor, log, log10, log2, max, min, PI, pow, round, sin, SQRT2, sqrt } = Math;
+
+const milliseconds = z.number().min(0).max(20000);
+const hertz = z.number().min(0).max(200000);
+
+/** Octave bands in which a hit is followed. */
+export const hitBands: readonly Hertz[] = [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000];
+
+const envelopeSchema = z.object({
+  /** Until the level has fallen so far from its peak for good; null where it ends or is overlaid before. */
+  to20: milliseconds.nullable(),
+  to40: milliseconds.nullable(),
+});
+
+export const hitMeasuresSchema = z.object({
+  /** Pitch that the body settles to; null for a drum without one. */
+  fundamentalHz: hertz.nullable(),
+  /** From the pitch of the first milliseconds down (or up) to that, semitones; negative falls. */
+  glideSemitones: z.number().min(-120).max(120).nullable(),
+  attackMs: milliseconds,
+  decay: envelopeSchema,
+  /** By octave bands: level against the loudest band, and its decay; null where nothing sounds. */
+  bands: z.array(envelopeSchema.extend({ levelDb: decibelRange }).nullable()).length(hitBands.length),
+  /** Power above 1 kHz in the first 15 ms against that below 250 Hz in all. */
+  clickDb: decibelRange.nullable(),
+  /** Centre of gravity of the spectrum. */
+  brightnessHz: hertz,
+  /** 1 for noise, 0 for tones: flatness of the spectrum from 100 Hz on. */
+  noisiness: fractionRange,
+  /** −1 left to 1 right. */
+  position: z.number().min(-1).max(1),
+  /** Side against mid. */
+  sideToMidDb: decibelRange.nullable(),
+  /** How it ends: cut off within some milliseconds, ringing on slower than it fell, or neither. */
+  tail: z.enum(["plain", "room", "gated"]),
+  peakDb: decibelRange,
+  /** Power of each third-octave band from 25 Hz to 16 kHz against all of them, dB. */
+  thirdOctaves: z.array(decibelRange),
+});
+export type HitMeasures = z.infer<typeof hitMeasuresSchema>;
+
+/** Where the pitch of each voice's body is looked for. */
+const pitchRange: Partial<Record<DrumVoice, readonly [Hertz, Hertz]>> = {
+  kick: [25, 180],
+  tom: [45, 450],
+  snare: [100, 500],
+  rim: [200, 2500],
+  perc: [80, 3000],
+};
+
+const step: Milliseconds = 1;
+const toDecibels = (power: number): Decibels => 10 * log10(max(power, 1e-14));
+const tenths = (value: number): number => round(10 * value) / 10;
+
+/** Power every millisecond over some milliseconds around it. */
+function envelopeOf(samples: Float32Array, rate: Hertz, width: Milliseconds): Float32Array {
+  const sums = new Float64Array(samples.length + 1);
+  for (let i = 0; i < samples.length; i++) sums[i + 1] = sums[i]! + samples[i]! * samples[i]!;
+  const frames = floor((1000 * samples.length) / rate / step);
+  const half = max(1, round((width * rate) / 2000));
+  const envelope = new Float32Array(frames);
+  for (let frame = 0; frame < frames; frame++) {
+    const middle = round((frame * step * rate) / 1000);
+    const [from, to] = [max(0, middle - half), min(samples.length, middle + half)];
+    envelope[frame] = max(0, sums[to]! - sums[from]!) / max(1, to - from);
+  }
+  return envelope;
+}
+
+const peakOf = (envelope: Float32Array): number =>
+  envelope.reduce((best, value, i) => (value > envelope[best]! ? i : best), 0);
+
+/** Time from a peak until the level has fallen by some decibels for good; between frames by a line. */
+function fallTime(envelope: Float32Array, peak: number, fall: Decibels, known: number): Milliseconds | null {
+  const threshold = envelope[peak]! * pow(10, -fall / 10);
+  let last = known - 1;
+  while (last > peak && envelope[last]! < threshold) last--;
+  if (last >= known - 1 || last <= peak) return null;
+  const [a, b] = [toDecibels(envelope[last]!), toDecibels(envelope[last + 1]!)];
+  const part = a > b ? (a - toDecibels(threshold)) / (a - b) : 0;
+  return tenths((last - peak + min(1, max(0, part))) * step);
+}
+
+const decayOf = (envelope: Float32Array, known: number) => {
+  const peak = peakOf(envelope);
+  return {
+    to20: fallTime(envelope, peak, 20, known),
+    to40: fallTime(envelope, peak, 40, known),
+  };
+};
+
+/** Spectrum over the whole hit: power of each bin. */
+function powerSpectrum(samples: Float32Array, size: number): Float32Array {
+  const transform = realFft(size);
+  const power = new Float32Array(size / 2);
+  // Pieces half over one another where the hit is longer than the transform.
+  const window = hannWindow(size);
+  for (let start = -size / 2; start < samples.length - size / 4; start += size / 2) {
+    const input = transform.input();
+    for (let i = 0; i < size; i++) input[i] = (samples[start + i] ?? 0) * window[i]!;
+    const spectrum = transform.forward();
+    for (let bin = 1; bin < size / 2; bin++)
+      power[bin]! +=
+        spectrum[2 * bin]! * spectrum[2 * bin]! + spectrum[2 * bin + 1]! * spectrum[2 * bin + 1]!;
+  }
+  return power;
+}
+
+/** Pitch over time within a range: phase of the band moved to 0 Hz, and its power, every millisecond. */
+function pitchTrack(samples: Float32Array, rate: Hertz, [low, high]: readonly [Hertz, Hertz]): PitchTrack {
+  const middle = (low + high) / 2;
+  const half = (high - low) / 2;
+  const factor = max(1, floor(rate / max(8 * high, 2000)));
+  const real = new Float32Array(samples.length);
+  const imaginary = new Float32Array(samples.length);
+  const turn = (2 * PI * middle) / rate;
+  for (let i = 0; i < samples.length; i++) {
+    real[i] = samples[i]! * cos(turn * i);
+    imaginary[i] = -samples[i]! * sin(turn * i);
+  }
+  const taps = lowPassTaps((1.1 * half) / rate, (0.8 * half) / rate);
+  const own = rate / factor;
+  const [a, b] = [filtered(real, taps, factor), filtered(imaginary, taps, factor)];
+  const pitch = new Float32Array(a.length);
+  const power = new Float32Array(a.length);
+  for (let i = 1; i < a.length; i++) {
+    const re = a[i]! * a[i - 1]! + b[i]! * b[i - 1]!;
+    const im = b[i]! * a[i - 1]! - a[i]! * b[i - 1]!;
+    pitch[i] = middle + (atan2(im, re) * own) / (2 * PI);
+    power[i] = a[i]! * a[i]! + b[i]! * b[i]!;
+  }
+  // Every millisecond, weighted by power over two.
+  const frames = floor((1000 * samples.length) / rate);
+  const result = { pitch: new Float32Array(frames), power: new Float32Array(frames) };
+  for (let frame = 0; frame < frames; frame++) {
+    const [from, to] = [floor((frame * own) / 1000), min(a.length, floor(((frame + 2) * own) / 1000) + 1)];
+    let sum = 0;
+    let weight = 0;
+    for (let i = max(1, from); i < to; i++) {
+      sum += pitch[i]! * power[i]!;
+      weight += power[i]!;
+    }
+    result.pitch[frame] = weight > 0 ? sum / weight : 0;
+    result.power[frame] = weight / max(1, to - from);
+  }
+  return result;
+}
+
+interface PitchTrack {
+  pitch: Float32Array;
+  power: Float32Array;
+}
+
+/** Voices whose pitch falls all the way. */
+const glides: readonly DrumVoice[] = ["kick", "tom"];
+
+/** Frames from a peak on until the power has fallen by some decibels. */
+function fallen({ power }: PitchTrack, peak: number, fall: Decibels): number {
+  let end = peak;
+  while (end < power.length && power[end]! > power[peak]! * pow(10, -fall / 10)) end++;
+  return end;
+}
+
+/** Where a pitch that falls exponentially settles: the best fit over some time constants, weighted by power. */
+function settledPitch(track: PitchTrack, peak: number): Hertz {
+  const end = fallen(track, peak, 25);
+  let least = Infinity;
+  let settled = 0;
+  for (let i = 0; i < 16; i++) {
+    const constant = 6 * pow(30, i / 15);
+    let [w0, w1, w2, p0, p1, p2] = [0, 0, 0, 0, 0, 0];
+    for (let k = peak; k < end; k++) {
+      const weight = track.power[k]!;
+      const fall = exp(-(k - peak) / constant);
+      const pitch = track.pitch[k]!;
+      w0 += weight;
+      w1 += weight * fall;
+      w2 += weight * fall * fall;
+      p0 += weight * pitch;
+      p1 += weight * fall * pitch;
+      p2 += weight * pitch * pitch;
+    }
+    // A small ridge keeps a long fall from being made of a short piece.
+    w2 += 0.002 * w0;
+    const own = (p0 * w2 - p1 * w1) / (w0 * w2 - w1 * w1);
+    const more = (w0 * p1 - w1 * p0) / (w0 * w2 - w1 * w1);
+    const error = p2 - own * p0 - more * p1;
+    if (error < least) [least, settled] = [error, own];
+  }
+  return settled;
+}
+
+/** Median of the pitch, by power, in the later half of what is loud. */
+function latePitch(track: PitchTrack, peak: number): Hertz {
+  const end = fallen(track, peak, 15);
+  const frames = Array.from({ length: end - peak }, (_, i) => peak + i).slice(floor((end - peak) / 2));
+  frames.sort((a, b) => track.pitch[a]! - track.pitch[b]!);
+  const whole = frames.reduce((sum, k) => sum + track.power[k]!, 0);
+  let sum = 0;
+  const middle = frames.find((k) => (sum += track.power[k]!) >= whole / 2);
+  return middle === undefined ? 0 : track.pitch[middle]!;
+}
+
+/** The pitch that a drum settles to, and how far it moves there. */
+function pitchOf(samples: Float32Array, rate: Hertz, voice: DrumVoice) {
+  const none = { fundamentalHz: null, glideSemitones: null };
+  const range = pitchRange[voice];
+  if (!range) return none;
+  // The strongest place of the spectrum first: the body, and not what lies beside it.
+  const size = 1 << (32 - Math.clz32(max(1024, round(0.2 * rate)) - 1));
+  const transform = realFft(size);
+  const input = transform.input();
+  input.fill(0);
+  const skipped = round(0.015 * rate);
+  const used = min(samples.length - skipped, size);
+  for (let i = 0; i < used; i++)
+    input[i] = samples[skipped + i]! * (0.5 + 0.5 * cos((PI * i) / used)) * min(1, i / (0.003 * rate));
+  const spectrum = transform.forward();
+  const width = rate / size;
+  const power = (bin: number) => spectrum[2 * bin]! ** 2 + spectrum[2 * bin + 1]! ** 2;
+  let best = 0;
+  let all = 0;
+  const [first, last] = [round(range[0] / width), min(size / 2 - 2, round(range[1] / width))];
+  for (let bin = first; bin <= last; bin++) {
+    all += power(bin) / (last - first + 1);
+    if (best === 0 || power(bin) > power(best)) best = bin;
+  }
+  // Noise has no place that stands out.
+  if (!(power(best) > 9 * all) && voice !== "kick") return none;
+  const about = best * width;
+  const track = pitchTrack(samples, rate, [max(10, about / 1.8), about * 1.8]);
+  const peak = peakOf(track.power);
+  const fundamentalHz = glides.includes(voice) ? settledPitch(track, peak) : latePitch(track, peak);
+  if (!(fundamentalHz > 0)) return none;
+  // At its beginning it is looked for over a wider range.
+  const wide = pitchTrack(samples, rate, [max(10, fundamentalHz / 2), fundamentalHz * 7]);
+  const loudest = peakOf(wide.power);
+  let start = 0;
+  while (start < loudest && wide.power[start]! < 0.1 * wide.power[loudest]!) start++;
+  const begin = wide.pitch[min(wide.pitch.length - 1, start + 2)]!;
+  return {
+    fundamentalHz: round(100 * fundamentalHz) / 100,
+    glideSemitones: begin > 0 ? tenths(12 * log2(fundamentalHz / begin)) : null,
+  };
+}
+
+/** Edges of third-octave bands from 25 Hz to 16 kHz. */
+const thirds = Array.from({ length: 29 }, (_, i) => 1000 * pow(2, (i - 16) / 3));
+
+/**
+ * @param samples left and right from the stroke, or a little ahead of it, on.
+ * @param knownSeconds how much of it is known; what follows is overlaid or silent.
+ */
+export function measureHit(
+  [left, right]: StereoSamples,
+  rate: Hertz,
+  voice: DrumVoice,
+  knownSeconds = left.length / rate,
+): HitMeasures {
+  const mono = left.map((x, i) => (x + right[i]!) / 2);
+  const knownFrames = (frames: number) => min(frames, floor(1000 * knownSeconds));
+  const envelope = envelopeOf(mono, rate, 4);
+  const peak = peakOf(envelope);
+  const known = knownFrames(envelope.length);
+  // The attack is read more finely: from a tenth of the peak on.
+  const fine = envelopeOf(mono, rate, 1.5);
+  let top = peak;
+  for (let k = max(0, peak - 3); k < min(fine.length, peak + 4); k++) if (fine[k]! > fine[top]!) top = k;
+  let begin = top;
+  while (begin > 0 && fine[begin - 1]! > 0.01 * fine[top]!) begin--;
+  let reached = begin;
+  while (reached < top && fine[reached]! < 0.8 * fine[top]!) reached++;
+
+  const size = 4096 * (rate > 50000 ? 2 : 1);
+  const spectrum = powerSpectrum(mono, size);
+  const width = rate / size;
+  let all = 0;
+  let weighted = 0;
+  let logarithms = 0;
+  let sum = 0;
+  let count = 0;
+  for (let bin = 1; bin < size / 2; bin++) {
+    all += spectrum[bin]!;
+    weighted += spectrum[bin]! * bin * width;
+    if (bin * width < 100 || bin * width > 16000) continue;
+    logarithms += log(spectrum[bin]! + 1e-20);
+    sum += spectrum[bin]!;
+    count++;
+  }
+  const thirdOctaves = thirds.map((centre) => {
+    const [from, to] = [centre * pow(2, -1 / 6), centre * pow(2, 1 / 6)];
+    let power = 0;
+    for (let bin = floor(from / width); bin <= min(size / 2 - 1, floor(to / width)); bin++) {
+      // Bins count as far as they lie in the band.
+      const share = (min(to, (bin + 1) * width) - max(from, bin * width)) / width;
+      if (bin > 0) power += max(0, share) * spectrum[bin]!;
+    }
+    return tenths(max(-120, toDecibels(power / (all + 1e-30))));
+  });
+
+  const levels: (Float32Array | null)[] = hitBands.map((centre) => {
+    if (centre * SQRT2 > rate / 2) return null;
+    // Low bands are filtered at a lower rate.
+    const factor = max(1, floor(rate / (12 * centre)));
+    const own = rate / factor;
+    const a = filtered(mono, lowPassTaps((centre * SQRT2) / rate, (0.6 * centre) / rate), factor);
+    const b = filtered(a, lowPassTaps(centre / SQRT2 / own, (0.4 * centre) / own));
+    return envelopeOf(
+      a.map((x, i) => x - b[i]!),
+      own,
+      max(4, 1500 / centre),
+    );
+  });
+  const tops = levels.map((own) => (own ? own[peakOf(own)]! : 0));
+  const loudest = max(...tops);
+  const bands = levels.map((own, i) =>
+    own && tops[i]! > loudest * 1e-6
+      ? { levelDb: tenths(toDecibels(tops[i]! / loudest)), ...decayOf(own, knownFrames(own.length)) }
+      : null,
+  );
+
+  let [l, r, mid, side, click, body] = [0, 0, 0, 0, 0, 0];
+  for (let i = 0; i < left.length; i++) {
+    l += left[i]! ** 2;
+    r += right[i]! ** 2;
+    mid += mono[i]! ** 2;
+    side += ((left[i]! - right[i]!) / 2) ** 2;
+  }
+  const deepTaps = lowPassTaps(250 / rate, 150 / rate);
+  const highTaps = lowPassTaps(1000 / rate, 500 / rate);
+  const deepPart = filtered(mono, deepTaps);
+  const high = filtered(mono, highTaps);
+  const clickEnd = round(((begin + 15) * rate) / 1000);
+  for (let i = 0; i < mono.length; i++) {
+    body += deepPart[i]! ** 2;
+    if (i < clickEnd) click += (mono[i]! - high[i]!) ** 2;
+  }
+  const decay = decayOf(envelope, known);
+  return {
+    ...pitchOf(mono, rate, voice),
+    attackMs: tenths((reached - begin) * step),
+    decay,
+    bands,
+    clickDb: body > 0 && click > 0 ? tenths(toDecibels(click / body)) : null,
+    brightnessHz: all > 0 ? round(weighted / all) : 0,
+    noisiness: sum > 0 ? round(100 * min(1, exp(logarithms / count) / (sum / count))) / 100 : 0,
+    position: l + r > 0 ? round((100 * (sqrt(r) - sqrt(l))) / (sqrt(r) + sqrt(l))) / 100 : 0,
+    sideToMidDb: mid > 0 ? tenths(max(-120, toDecibels(side / mid))) : null,
+    tail: tailOf(envelope, peak, known, decay),
+    peakDb: tenths(toDecibels(mono.reduce((most, x) => max(most, abs(x)), 0) ** 2)),
+    thirdOctaves,
+  };
+}
+
+/** Falls so far within so many milliseconds where it is cut off. */
+const gateFall: Decibels = 25;
+const gateWithin = 12;
+
+function tailOf(
+  envelope: Float32Array,
+  peak: number,
+  known: number,
+  { to20, to40 }: { to20: number | null; to40: number | null },
+): HitMeasures["tail"] {
+  for (let k = peak + 20; k + gateWithin < known; k++) {
+    const here = envelope[k]!;
+    if (here < envelope[peak]! * 1e-3) break;
+    if (envelope[k + gateWithin]! < here * pow(10, -gateFall / 10)) return "gated";
+  }
+  // What rings on takes the second twenty decibels far slower than the first.
+  return to20 !== null && to40 !== null && to40 - to20 > 2.5 * max(20, to20) ? "room" : "plain";
+}
