@@ -6,6 +6,7 @@
 import { analyse } from "@/core/analysis/analyse";
 import { loadFft } from "@/core/dsp/fft";
 import { filtered, lowPassTaps } from "@/core/dsp/vector/filter";
+import { asHits } from "@/core/drums/hits";
 import type { DrumVoice } from "@/core/drums/voices";
 import {
   adjusted,
@@ -107,7 +108,7 @@ export async function hitSections({ styles, seeds }: PartOptions): Promise<Secti
       const mix = await hitMix(style, seeds[0]!, source);
       const { analysis } = await analyse(stereo(mix.track[0], mix.track[1], renderRate));
       const begun = performance.now();
-      const found = measuredHits(mix.track, renderRate, analysis.drums);
+      const found = measuredHits(mix.track, renderRate, asHits(analysis.drums), analysis.drums.bassNotes);
       seconds += (performance.now() - begun) / 1000 / (mix.track[0].length / renderRate / 60);
       songs++;
       for (const voice of voices) {

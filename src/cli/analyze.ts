@@ -1,4 +1,5 @@
 /** `npm run --silent analyze -- FILE --json OUT.json`: analyses one file without a server. */
+import { asHits } from "@/core/drums/hits";
 import { measuredHits } from "@/core/hits";
 import { downmix } from "@/core/audio/signal";
 import { analyseForCommand, deliver, giveUp, readOptions, sentenceFor } from "./options";
@@ -12,6 +13,11 @@ const analysed = await analyseForCommand(file);
 if (!analysed.ok) giveUp(sentenceFor(file, analysed.refusal));
 else {
   const { analysis, signal } = analysed.value;
-  const hits = measuredHits(downmix(signal), signal.sampleRate, analysis.drums);
+  const hits = measuredHits(
+    downmix(signal),
+    signal.sampleRate,
+    asHits(analysis.drums),
+    analysis.drums.bassNotes,
+  );
   await deliver(analyzeOutput(analysis, hits), json);
 }

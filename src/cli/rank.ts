@@ -9,6 +9,7 @@ import { analyse } from "@/core/analysis/analyse";
 import { downmix } from "@/core/audio/signal";
 import { loadFft } from "@/core/dsp/fft";
 import { drumVoices, drumVoiceSchema, type DrumVoice } from "@/core/drums/voices";
+import { asHits } from "@/core/drums/hits";
 import { measuredHits, oneShot, rankCandidates, type OneShot } from "@/core/hits";
 import { decodeFile } from "@/server/decoding/decode";
 import { deliver, giveUp, sentenceFor } from "./options";
@@ -61,7 +62,7 @@ async function targetShot(): Promise<OneShot> {
   if (channels[0].length < longestOneShot * sampleRate)
     return oneShot(channels, sampleRate, voice) ?? giveUp(`${target}: Nothing sounds in this file.`);
   const { analysis } = await analyse(signal);
-  const own = measuredHits(channels, sampleRate, analysis.drums)
+  const own = measuredHits(channels, sampleRate, asHits(analysis.drums), analysis.drums.bassNotes)
     .filter(({ hit }) => hit.voice === voice)
     .sort((a, b) => b.hit.count - a.hit.count)[0];
   if (!own) return giveUp(`${target}: No ${voice} is struck often enough to know its sound.`);

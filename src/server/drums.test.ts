@@ -1,11 +1,14 @@
 /** Drums over a real database file, with the real worker: heard, put right, compared, written and read. */
 import { Midi } from "@tonejs/midi";
 import { GET as drumsRoute } from "@/app/api/items/[itemId]/drums/route";
+import { GET as hitsRoute } from "@/app/api/items/[itemId]/hits/route";
+import { GET as hitRoute } from "@/app/api/items/[itemId]/hits/[hit]/route";
 import { drumGaps } from "@/core/drums";
 import { drumStemsOf, itemDrums, tracksOf } from "@/core/study";
 import { withHit, withoutHit, type CountedHit, type DrumCorrection } from "@/core/drums";
 import { writeWav } from "@/core/formats/wav";
 import { drumsAsWritten, playedDrums, steadyGrid, type Written } from "@/core/testing/drums";
+import { hitsAnswerSchema } from "@/models/hits";
 import { pageRequest, until } from "./testing/helpers";
 import { context, testServer } from "./testing/testServer";
 
@@ -52,6 +55,24 @@ describe("drums of a study", () => {
     ({ itemId: versionId } = await beginVersion(studyId, changed));
     await allDone(studyId, 60);
   }, 90_000);
+
+  it("have a typical hit each, which is the one that was struck, and is taken along as WAV", async () => {
+    const answer = await hitsRoute(pageRequest("GET", "/x"), context({ itemId: trackId }));
+    const { hits } = hitsAnswerSchema.parse(await answer.json());
+    const kick = hits.find(({ name }) => name === "kick-1")!;
+    expect(kick.count).toBeGreaterThan(44);
+    expect(kick.clean).toBeGreaterThan(0.5);
+    expect(Math.max(...kick.outline)).toBe(1);
+    // The practice kit's kick falls to 48 Hz.
+    expect(Math.abs(kick.measures.fundamentalHz! - 48)).toBeLessThan(3);
+    const file = await hitRoute(pageRequest("GET", "/x"), context({ itemId: trackId, hit: "kick-1" }));
+    expect(file.headers.get("content-disposition")).toMatch(/kick-1.*1\.wav/);
+    const view = new DataView(await file.arrayBuffer());
+    expect(view.getUint16(34, true)).toBe(24);
+    expect(view.getUint32(24, true)).toBe(rate);
+    const none = await hitRoute(pageRequest("GET", "/x"), context({ itemId: trackId, hit: "gong-1" }));
+    expect(none.status).toBe(404);
+  });
 
   it("are heard with the analysis", async () => {
     const { counted, sources } = await drums();

@@ -2,8 +2,10 @@
 import type { DrumVoice } from "../drums/voices";
 import type { Fraction, Hertz } from "../units";
 import { cutOut } from "./average";
-import { closenessOf, closenessWithWaveform, waveformLikeness, type Closeness } from "./closeness";
-import { measureHit, type HitMeasures } from "./measures";
+import { closenessOf, closenessWithWaveform, withoutOctave, type Closeness } from "./closeness";
+import { waveformLikeness } from "./waveform";
+import type { HitMeasures } from "./hitMeasures";
+import { measureHit } from "./measures";
 import { beforeHit, type StereoSamples } from "./strokes";
 
 const { abs, ceil, exp, floor, LN10, log2, max, min, pow, round } = Math;
@@ -119,7 +121,7 @@ export function suggestionFor(
   const [wanted, own] = [target.measures, candidate.measures];
   const apart =
     wanted.fundamentalHz !== null && own.fundamentalHz !== null
-      ? 12 * log2(wanted.fundamentalHz / own.fundamentalHz)
+      ? withoutOctave(12 * log2(wanted.fundamentalHz / own.fundamentalHz))
       : 0;
   const semitones = abs(apart) >= tunedFrom && abs(apart) <= tunedTo ? round(10 * apart) / 10 : 0;
   const lengths =

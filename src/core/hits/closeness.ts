@@ -1,12 +1,10 @@
 /** How close one hit comes to another, aspect by aspect, and what would bring it nearer. */
-import { realFft } from "../dsp/fft";
 import { scoreOf, weightedMean, type Tolerance } from "../match/score";
 import type { DrumVoice } from "../drums/voices";
-import type { Fraction, Hertz } from "../units";
-import type { HitMeasures } from "./measures";
-import type { StereoSamples } from "./strokes";
+import type { Fraction } from "../units";
+import type { HitMeasures } from "./hitMeasures";
 
-const { abs, log2, max, min, sqrt } = Math;
+const { abs, log2, max, min, sign, sqrt } = Math;
 
 export const closenessAspects = [
   "pitch",
@@ -68,6 +66,12 @@ function toneGap(a: readonly number[], b: readonly number[]): number {
   return sqrt(gaps.reduce((sum, gap) => sum + min(24, abs(gap - mean)) ** 2, 0) / max(1, gaps.length));
 }
 
+/** Pitches this near to an octave apart, in semitones, are one pitch that was read from another partial. */
+const octaveWithin = 0.5;
+
+export const withoutOctave = (semitones: number): number =>
+  abs(abs(semitones) - 12) <= octaveWithin ? semitones - 12 * sign(semitones) : semitones;
+
 /** @param target what is to be matched, of a track or a one-shot. */
 export function closenessOf(target: HitMeasures, candidate: HitMeasures): Closeness {
   const pitched = (target.fundamentalHz !== null) === (candidate.fundamentalHz !== null);
@@ -85,7 +89,7 @@ export function closenessOf(target: HitMeasures, candidate: HitMeasures): Closen
   const click =
     target.clickDb === null || candidate.clickDb === null ? null : candidate.clickDb - target.clickDb;
   const gaps: Record<ClosenessAspect, number | null> = {
-    pitch: pitched ? semitones && 12 * semitones : withoutPitch,
+    pitch: pitched ? semitones && withoutOctave(12 * semitones) : withoutPitch,
     glide,
     length: meanOf([
       octavesBetween(target.decay.to20, candidate.decay.to20),
@@ -122,41 +126,4 @@ export function closenessWithWaveform(closeness: Closeness, likeness: Fraction, 
   const [from, at] = sameness[voice] ?? noisySameness;
   const sure = min(1, max(0, (likeness - from) / (at - from)));
   return { ...closeness, score: closeness.score + (100 - closeness.score) * sure };
-}
-
-const furthestApart = 0.02;
-
-/** Highest correlation of two hits (mono) moved against each other by at most 20 ms. */
-export function waveformLikeness(a: StereoSamples, b: StereoSamples, rate: Hertz): Fraction {
-  const length = min(a[0].length, b[0].length, 32768);
-  const size = 65536;
-  const transform = realFft(size);
-  const load = ([left, right]: StereoSamples): number => {
-    const input = transform.input();
-    input.fill(0);
-    let power = 0;
-    for (let i = 0; i < length; i++) {
-      const x = left[i]! + right[i]!;
-      input[i] = x;
-      power += x * x;
-    }
-    return power;
-  };
-  const first = load(a);
-  const own = Float32Array.from(transform.forward());
-  const second = load(b);
-  if (first <= 0 || second <= 0) return 0;
-  const other = transform.forward();
-  for (let bin = 1; bin < size / 2; bin++) {
-    const [x, y, u, v] = [own[2 * bin]!, own[2 * bin + 1]!, other[2 * bin]!, other[2 * bin + 1]!];
-    other[2 * bin] = x * u + y * v;
-    other[2 * bin + 1] = y * u - x * v;
-  }
-  other[0] = 0;
-  other[1] = 0;
-  const correlation = transform.backward();
-  const reach = Math.round(furthestApart * rate);
-  let best = 0;
-  for (let lag = -reach; lag <= reach; lag++) best = max(best, correlation[(lag + size) % size]!);
-  return min(1, best / size / sqrt(first * second));
 }

@@ -1,6 +1,7 @@
 /** Hits close up: the typical hit of every drum of a track, and what a hit is like. */
 export { beforeHit } from "./strokes";
-export { hitBands, hitMeasuresSchema, measureHit, type HitMeasures } from "./measures";
+export { hitBands, hitMeasuresSchema, type HitMeasures } from "./hitMeasures";
+export { measureHit } from "./measures";
 export { measuredHits, type MeasuredHit } from "./measuredHits";
 export { typicalHits, type TypicalHit } from "./typicalHits";
 export {
@@ -12,10 +13,5 @@ export {
   type Ranked,
   type Suggestion,
 } from "./candidates";
-export {
-  closenessAspects,
-  closenessRules,
-  waveformLikeness,
-  type Closeness,
-  type ClosenessAspect,
-} from "./closeness";
+export { closenessAspects, closenessRules, type Closeness, type ClosenessAspect } from "./closeness";
+export { waveformLikeness } from "./waveform";

@@ -1,7 +1,8 @@
 /** The typical hits of a track with what each is like. */
-import { asHits, type DrumEstimate } from "../drums/hits";
+import type { DrumHit } from "../drums/hits";
 import type { Hertz, Seconds } from "../units";
-import { measureHit, type HitMeasures } from "./measures";
+import type { HitMeasures } from "./hitMeasures";
+import { measureHit } from "./measures";
 import type { StereoSamples } from "./strokes";
 import { typicalHits, type TypicalHit } from "./typicalHits";
 
@@ -12,15 +13,18 @@ export interface MeasuredHit {
 
 /**
  * @param channels left and right; the same array twice for mono.
+ * @param hits in order of time.
+ * @param bassStarts when bass notes begin, in order.
  * @param leftOut times of strokes that must not enter.
  */
 export const measuredHits = (
   channels: StereoSamples,
   rate: Hertz,
-  drums: DrumEstimate,
+  hits: readonly DrumHit[],
+  bassStarts: readonly Seconds[],
   leftOut?: ReadonlySet<Seconds>,
 ): MeasuredHit[] =>
-  typicalHits(channels, rate, asHits(drums), drums.bassNotes, leftOut).map((hit) => ({
+  typicalHits(channels, rate, hits, bassStarts, leftOut).map((hit) => ({
     hit,
     measures: measureHit(hit.samples, rate, hit.voice, hit.known),
   }));

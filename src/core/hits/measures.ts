@@ -1,52 +1,12 @@
-/** What a single hit is like: its pitch, its envelope, its sound, in numbers. */
-import { z } from "zod";
+/** Measures what a single hit is like: its pitch, its envelope, its sound. */
 import { hannWindow, realFft } from "../dsp/fft";
 import { filtered, lowPassTaps } from "../dsp/vector/filter";
-import { decibelRange, fractionRange } from "../ranges";
 import type { DrumVoice } from "../drums/voices";
 import type { Decibels, Hertz, Milliseconds } from "../units";
+import { hitBands, type HitMeasures } from "./hitMeasures";
 import type { StereoSamples } from "./strokes";
 
 const { abs, atan2, cos, exp, floor, log, log10, log2, max, min, PI, pow, round, sin, SQRT2, sqrt } = Math;
-
-const milliseconds = z.number().min(0).max(20000);
-const hertz = z.number().min(0).max(200000);
-
-/** Octave bands in which a hit is followed. */
-export const hitBands: readonly Hertz[] = [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000];
-
-const envelopeSchema = z.object({
-  /** Until the level has fallen so far from its peak for good; null where it ends or is overlaid before. */
-  to20: milliseconds.nullable(),
-  to40: milliseconds.nullable(),
-});
-
-export const hitMeasuresSchema = z.object({
-  /** Pitch that the body settles to; null for a drum without one. */
-  fundamentalHz: hertz.nullable(),
-  /** From the pitch of the first milliseconds down (or up) to that, semitones; negative falls. */
-  glideSemitones: z.number().min(-120).max(120).nullable(),
-  attackMs: milliseconds,
-  decay: envelopeSchema,
-  /** By octave bands: level against the loudest band, and its decay; null where nothing sounds. */
-  bands: z.array(envelopeSchema.extend({ levelDb: decibelRange }).nullable()).length(hitBands.length),
-  /** Power above 1 kHz in the first 15 ms against that below 250 Hz in all. */
-  clickDb: decibelRange.nullable(),
-  /** Centre of gravity of the spectrum. */
-  brightnessHz: hertz,
-  /** 1 for noise, 0 for tones: flatness of the spectrum from 100 Hz on. */
-  noisiness: fractionRange,
-  /** −1 left to 1 right. */
-  position: z.number().min(-1).max(1),
-  /** Side against mid. */
-  sideToMidDb: decibelRange.nullable(),
-  /** How it ends: cut off within some milliseconds, ringing on slower than it fell, or neither. */
-  tail: z.enum(["plain", "room", "gated"]),
-  peakDb: decibelRange,
-  /** Power of each third-octave band from 25 Hz to 16 kHz against all of them, dB. */
-  thirdOctaves: z.array(decibelRange),
-});
-export type HitMeasures = z.infer<typeof hitMeasuresSchema>;
 
 /** Where the pitch of each voice's body is looked for. */
 const pitchRange: Partial<Record<DrumVoice, readonly [Hertz, Hertz]>> = {
@@ -79,12 +39,16 @@ function envelopeOf(samples: Float32Array, rate: Hertz, width: Milliseconds): Fl
 const peakOf = (envelope: Float32Array): number =>
   envelope.reduce((best, value, i) => (value > envelope[best]! ? i : best), 0);
 
-/** Time from a peak until the level has fallen by some decibels for good; between frames by a line. */
+/** It has fallen where it stays below for so long: what sounds later is something else. */
+const staysFallen: Milliseconds = 40;
+
+/** Time from a peak until the level has fallen by some decibels; between frames by a line. */
 function fallTime(envelope: Float32Array, peak: number, fall: Decibels, known: number): Milliseconds | null {
   const threshold = envelope[peak]! * pow(10, -fall / 10);
-  let last = known - 1;
-  while (last > peak && envelope[last]! < threshold) last--;
-  if (last >= known - 1 || last <= peak) return null;
+  let last = peak;
+  for (let k = peak; k < known && k - last <= staysFallen / step; k++)
+    if (envelope[k]! >= threshold) last = k;
+  if (last >= known - 1) return null;
   const [a, b] = [toDecibels(envelope[last]!), toDecibels(envelope[last + 1]!)];
   const part = a > b ? (a - toDecibels(threshold)) / (a - b) : 0;
   return tenths((last - peak + min(1, max(0, part))) * step);

@@ -198,11 +198,13 @@ function hear(
   let template = drum.average
     ? locator.templateOf(drum.average.samples)
     : locator.first(asked.map((i) => places[i]!));
-  const entries = (): Entry[] => {
-    locator.locate(places, template);
-    const usual = median(asked.map((i) => places[i]!.gain));
-    const alike = median(asked.map((i) => places[i]!.likeness));
+  const entries = (among: Place[]): Entry[] => {
+    locator.locate(among, template);
+    const usual = median(among.map(({ gain }) => gain));
+    const alike = median(among.map(({ likeness }) => likeness));
+    const located = new Set(among);
     const fit = asked.filter((i) => {
+      if (!located.has(places[i]!)) return false;
       const { gain, likeness } = places[i]!;
       return gain > gainRange[0] * usual && gain < gainRange[1] * usual && likeness > 0.6 * alike;
     });
@@ -214,18 +216,17 @@ function hear(
     });
   };
   // Once to find where the strokes begin, then for their sound.
-  template = locator.templateOf(meanStroke(left, entries(), round(comparedSeconds * rate)));
+  const freestPlaces = asked.slice(0, 2 * mostEntries).map((i) => places[i]!);
+  template = locator.templateOf(meanStroke(left, entries(freestPlaces), round(comparedSeconds * rate)));
   drum.average = averageStrokes(
     left,
     rate,
-    entries(),
+    entries(places),
     length,
     round(listenedBefore * rate),
     lowest[drum.voice],
   );
-  template = locator.templateOf(drum.average.samples);
   // The typical hit is as loud as a usual stroke.
-  locator.locate(places, template);
   const usual = median(drum.entered.map((i) => places[i]!.gain));
   if (!(usual > 0)) return;
   for (const channel of drum.average!.samples) for (let i = 0; i < channel.length; i++) channel[i]! *= usual;

@@ -22,6 +22,7 @@ import {
   type StoredComparison,
 } from "@/core/study";
 
+export { hits } from "./typicalHits";
 export { readPart } from "./separatedPart";
 
 /** Aligns a version with its reference. */

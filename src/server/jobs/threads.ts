@@ -15,7 +15,7 @@ const pool = (): Piscina =>
     resourceLimits: { maxOldGenerationSizeMb: 1024 },
   }));
 
-type Tasks = Pick<typeof computeThread, "align" | "plan" | "compare" | "sharpenTempo" | "readPart">;
+type Tasks = Pick<typeof computeThread, "align" | "plan" | "compare" | "sharpenTempo" | "readPart" | "hits">;
 
 /** Runs a task in a computing thread. */
 export const compute = <Name extends keyof Tasks>(

@@ -64,5 +64,7 @@ function itemIn(results: StudyResults, itemId: string) {
     grid,
     swing: analysis.grid?.swing,
     seconds: analysis.durationSeconds,
+    sampleRate: analysis.sampleRate,
+    bassNotes: analysis.drums.bassNotes,
   };
 }

@@ -41,6 +41,7 @@ export function WorkList() {
       <h2>Parts</h2>
       {entry("drums", "Drums", score(aspects && drumScore(aspects, study.aspectWeights)))}
       {entry("lowend", "Low end", null)}
+      {entry("hits", "Hits", null)}
       <h2>Mix</h2>
       {entry("tone", "Tone", score(aspects?.tone))}
       {entry("loudness", "Loudness", score(aspects?.loudness))}

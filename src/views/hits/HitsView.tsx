@@ -1,0 +1,172 @@
+"use client";
+
+import { useSearchParams } from "next/navigation";
+import { Button } from "react-bootstrap";
+import { closenessOf } from "@/core/hits/closeness";
+import { fixed, points } from "@/models/format";
+import {
+  cleanWords,
+  hitPairs,
+  hitSentences,
+  type HitPair,
+  type HitsModel,
+  type ShownHit,
+} from "@/models/hits";
+import { useStudy } from "../study/StudyContext";
+import { BandDecays, HitFigures } from "./HitFigures";
+import { HitMirror } from "./HitMirror";
+import { useHits } from "./useHits";
+import { useOneShot } from "./useOneShot";
+
+export function HitsView({ model }: { model: HitsModel }) {
+  const { study, version } = useStudy();
+  const reference = useHits(model.reference);
+  const other = useHits(model.version);
+  if (!model.reference)
+    return (
+      <div className="view-heading">
+        <h1>Hits</h1>
+        <p>
+          {study.reference
+            ? "Hits appear here as soon as the reference is analysed."
+            : "Add a reference first."}
+        </p>
+      </div>
+    );
+  const failed = [reference, other].find((own) => own.state === "failed");
+  if (failed?.state === "failed")
+    return (
+      <div className="view-heading">
+        <h1>Hits</h1>
+        <p className="needs-attention">{failed.sentence}</p>
+      </div>
+    );
+  if (reference.state !== "there" || other.state === "waiting")
+    return (
+      <div className="view-heading" aria-busy>
+        <h1>Hits</h1>
+        <p>Averaging the strokes of every drum …</p>
+      </div>
+    );
+  const pairs = hitPairs(reference.hits, other.state === "there" ? other.hits : []);
+  if (pairs.length === 0)
+    return (
+      <div className="view-heading">
+        <h1>Hits</h1>
+        <p>
+          No drum is struck often enough to tell its sound from what sounds with it: four strokes are needed.
+        </p>
+      </div>
+    );
+  return (
+    <Pairs pairs={pairs} model={model} versionName={version ? `Version ${version.number}` : "Version"} />
+  );
+}
+
+const closenessOfPair = ({ reference, version }: HitPair): number | null =>
+  reference && version ? closenessOf(reference.measures, version.measures).score : null;
+
+function Pairs({ pairs, model, versionName }: { pairs: HitPair[]; model: HitsModel; versionName: string }) {
+  const { go } = useStudy();
+  const asked = useSearchParams().get("hit");
+  const sound = useOneShot();
+  const pair = pairs.find(({ name }) => name === asked) ?? pairs[0]!;
+  const { reference, version } = pair;
+  const closeness = closenessOfPair(pair);
+  const sentences =
+    reference && version ? hitSentences(reference.voice, reference.measures, version.measures) : [];
+  const addressOf = (side: "reference" | "version", hit: ShownHit) =>
+    `/api/items/${model[side]!.itemId}/hits/${hit.name}`;
+  return (
+    <div className="hits-view">
+      <div>
+        <div className="view-heading in-line">
+          <h1>{pair.title}</h1>
+          <p>The typical hit: its strokes laid over one another, so that what does not repeat cancels.</p>
+        </div>
+        <div className="choices hit-choices" role="group" aria-label="Drum">
+          {pairs.map((own) => (
+            <button
+              key={own.name}
+              type="button"
+              className="plain-button"
+              aria-pressed={own === pair}
+              onClick={() => {
+                sound.stop();
+                go({ hit: own.name });
+              }}
+            >
+              {own.title} <span className="soft">{points(closenessOfPair(own))}</span>
+            </button>
+          ))}
+        </div>
+        <HitMirror pair={pair} beat={model.reference?.beat ?? null} />
+        <div className="low-figures">
+          <BandDecays pair={pair} />
+          <HitFigures
+            pair={pair}
+            beats={{ reference: model.reference?.beat ?? null, version: model.version?.beat ?? null }}
+            versionName={versionName}
+          />
+        </div>
+      </div>
+      <aside aria-label="What to do about this drum">
+        {closeness !== null && (
+          <div className="answer">
+            <span className="value" data-testid="hit-closeness">
+              {points(closeness)}
+            </span>
+            <span className="soft">of 100, how close this sound is</span>
+          </div>
+        )}
+        {!version && model.version && (
+          <p className="strong">
+            Nothing in your version plays its part, or it is struck fewer than four times.
+          </p>
+        )}
+        {!reference && <p className="strong">The reference has no such drum.</p>}
+        {reference && version && sentences.length === 0 && (
+          <p className="strong mt-2">Nothing about it differs enough to be heard plainly.</p>
+        )}
+        <ul className="findings" aria-label="What differs">
+          {sentences.map((sentence) => (
+            <li key={sentence} className="finding">
+              <span className="title">{sentence}</span>
+            </li>
+          ))}
+        </ul>
+        {(["reference", "version"] as const).map((side) => {
+          const hit = pair[side];
+          if (!hit) return null;
+          const address = addressOf(side, hit);
+          const isLooped = sound.looped === address;
+          return (
+            <section key={side} aria-label={side === "reference" ? "Reference" : versionName}>
+              <h2 className={`in-${side}`}>{side === "reference" ? "Reference" : versionName}</h2>
+              <p className="mb-2">
+                Made of {hit.used} of {hit.count} strokes, {cleanWords(hit.clean)} (
+                {fixed(100 * hit.clean, 0)} % of it repeats), known for {fixed(1000 * hit.known, 0)} ms.
+              </p>
+              <div className="d-flex gap-2">
+                <Button size="sm" variant="quiet" onClick={() => sound.play(address)}>
+                  Hear it
+                </Button>
+                <Button
+                  size="sm"
+                  variant={isLooped ? "primary" : "quiet"}
+                  aria-pressed={isLooped}
+                  onClick={() => (isLooped ? sound.stop() : sound.loop(address))}
+                >
+                  Loop
+                </Button>
+                <a className="btn btn-quiet btn-sm" href={address} download>
+                  Save as WAV
+                </a>
+              </div>
+            </section>
+          );
+        })}
+      </aside>
+    </div>
+  );
+}
