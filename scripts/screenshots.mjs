@@ -37,6 +37,12 @@ await picture("lowend", `${base}/lowend?version=3`);
 await picture("lowend-dark", `${base}/lowend?version=2&bars=21-24`, "dark", async (page) => {
   await page.getByRole("button", { name: "a bar" }).click();
 });
+await picture("hits", `${base}/hits?version=3&hit=snare-1`, "light", async (page) => {
+  await page.getByTestId("hit-closeness").waitFor();
+});
+await picture("hits-dark", `${base}/hits?version=2&hit=kick-1`, "dark", async (page) => {
+  await page.getByTestId("hit-closeness").waitFor();
+});
 await picture("tone", `${base}/tone?version=3`);
 await picture("tone-dark", `${base}/tone?version=3&bars=41-52`, "dark", async (page) => {
   await page.getByRole("button", { name: "difference" }).click();

@@ -7,7 +7,7 @@ import type { DrumHit } from "../drums/hits";
 import { leastConfidence } from "../drums/hits";
 import { drumVoices, type DrumVoice } from "../drums/voices";
 import { aloneUntil } from "../lowEnd/typicalKick";
-import type { Fraction, Hertz, Seconds } from "../units";
+import type { Decibels, Fraction, Hertz, Seconds } from "../units";
 import { averageStrokes, cutOut, meanStroke, type Average, type Entry } from "./average";
 import { beforeHit, comparedSeconds, strokeLocator, type Place, type StereoSamples } from "./strokes";
 import { median } from "../median";
@@ -233,6 +233,34 @@ function hear(
   for (const place of places) place.gain /= usual;
 }
 
+/** Where a hit has fallen so far for so long it is over: what rises again is another drum. */
+const overBelow: Decibels = 36;
+const overFor: Seconds = 0.012;
+
+/** Ends a hit where it is over, in place. */
+function endWhereOver(samples: readonly Float32Array[], rate: Hertz): void {
+  const { length } = samples[0]!;
+  const width = round(0.004 * rate);
+  let peak = 0;
+  let quietSince = length;
+  for (let at = 0; at + width <= length; at += width) {
+    let power = 0;
+    for (const channel of samples) for (let i = at; i < at + width; i++) power += channel[i]! * channel[i]!;
+    peak = max(peak, power);
+    // Before its stroke a hit is quiet too.
+    if (at < beforeHit * rate || power > peak * 10 ** (-overBelow / 10)) quietSince = length;
+    else if (quietSince === length) quietSince = at;
+    if (at - quietSince >= overFor * rate) break;
+  }
+  if (length - quietSince < overFor * rate) return;
+  const fade = round(0.005 * rate);
+  for (const channel of samples) {
+    for (let i = quietSince; i < min(length, quietSince + fade); i++)
+      channel[i]! *= 1 - (i - quietSince) / fade;
+    channel.fill(0, quietSince + fade);
+  }
+}
+
 /**
  * @param channels left and right; the same array twice for mono.
  * @param hits in order of time; those below the confidence that counts are left out.
@@ -256,20 +284,21 @@ export function typicalHits(
       addDrum(drum, left, -1);
     }
   }
-  return drums.flatMap(({ voice, kind, average, entered, hits: own }): TypicalHit[] =>
-    average && average.samples.some((channel) => channel.some((x) => abs(x) > 1e-7))
-      ? [
-          {
-            voice,
-            kind,
-            rate,
-            samples: average.samples,
-            count: own.length,
-            used: entered.map((i) => own[i]!.time).sort((a, b) => a - b),
-            clean: average.clean,
-            known: max(0, average.known / rate - beforeHit),
-          },
-        ]
-      : [],
-  );
+  const heard = drums.flatMap((drum) => {
+    const isHeard = drum.average?.samples.some((channel) => channel.some((x) => abs(x) > 1e-7));
+    return isHeard ? [{ ...drum, average: drum.average! }] : [];
+  });
+  return heard.map(({ voice, kind, average, entered, hits: own }): TypicalHit => {
+    endWhereOver(average.samples, rate);
+    return {
+      voice,
+      kind,
+      rate,
+      samples: average.samples,
+      count: own.length,
+      used: entered.map((i) => own[i]!.time).sort((a, b) => a - b),
+      clean: average.clean,
+      known: max(0, average.known / rate - beforeHit),
+    };
+  });
 }
