@@ -132,6 +132,15 @@ test("drums are compared hit by hit, put right, intended, heard and taken along"
   await expect(page.getByText(/^Snare .* ms late$/)).toBeHidden();
   await page.reload();
   await expect(page.getByText("Kick: 2 hits missing")).toBeHidden();
+
+  // Close up: the typical kick of both, measured, and taken along.
+  await page.goto(`/studies/${id}/hits`);
+  await expect(page.getByTestId("hit-closeness")).toBeVisible();
+  const sound = page.waitForEvent("download");
+  await page.getByRole("link", { name: "Save as WAV" }).first().click();
+  expect((await sound).suggestedFilename()).toMatch(/kick-1.*\.wav$/);
+  await expectAccessible(page);
+  await expectNoSidewaysScroll(page);
 });
 
 test("a pattern is heard on the practice kit, alone", async ({ page }) => {

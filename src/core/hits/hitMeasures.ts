@@ -18,7 +18,7 @@ const envelopeSchema = z.object({
 export const hitMeasuresSchema = z.object({
   /** Pitch that the body settles to; null for a drum without one. */
   fundamentalHz: hertz.nullable(),
-  /** From the pitch of the first milliseconds down (or up) to that, semitones; negative falls. */
+  /** Of kicks and toms, from the pitch of the first milliseconds to that, semitones; negative falls. */
   glideSemitones: z.number().min(-120).max(120).nullable(),
   attackMs: milliseconds,
   decay: envelopeSchema,

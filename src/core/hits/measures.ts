@@ -205,6 +205,8 @@ function pitchOf(samples: Float32Array, rate: Hertz, voice: DrumVoice) {
   const peak = peakOf(track.power);
   const fundamentalHz = glides.includes(voice) ? settledPitch(track, peak) : latePitch(track, peak);
   if (!(fundamentalHz > 0)) return none;
+  const rounded = round(100 * fundamentalHz) / 100;
+  if (!glides.includes(voice)) return { fundamentalHz: rounded, glideSemitones: null };
   // At its beginning it is looked for over a wider range.
   const wide = pitchTrack(samples, rate, [max(10, fundamentalHz / 2), fundamentalHz * 7]);
   const loudest = peakOf(wide.power);
@@ -212,7 +214,7 @@ function pitchOf(samples: Float32Array, rate: Hertz, voice: DrumVoice) {
   while (start < loudest && wide.power[start]! < 0.1 * wide.power[loudest]!) start++;
   const begin = wide.pitch[min(wide.pitch.length - 1, start + 2)]!;
   return {
-    fundamentalHz: round(100 * fundamentalHz) / 100,
+    fundamentalHz: rounded,
     glideSemitones: begin > 0 ? tenths(12 * log2(fundamentalHz / begin)) : null,
   };
 }
