@@ -3,7 +3,7 @@ import { asHits } from "@/core/drums/hits";
 import { measuredHits } from "@/core/hits";
 import { downmix } from "@/core/audio/signal";
 import { analyseForCommand, deliver, giveUp, readOptions, sentenceFor } from "./options";
-import { analyzeOutput } from "./output";
+import { analyzeOutput } from "./analyzeOutput";
 
 const {
   files: [file = ""],

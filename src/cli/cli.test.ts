@@ -7,7 +7,9 @@ import { drumsAsWritten, playedDrums, steadyGrid } from "@/core/testing/drums";
 import { practiceKit, stroke } from "@/core/drums/kit";
 import { writeWav } from "@/core/formats/wav";
 import { pieceWav } from "@/server/testing/helpers";
-import { analyzeOutputSchema, compareOutputSchema, rankOutputSchema } from "./output";
+import { analyzeOutputSchema } from "./analyzeOutput";
+import { compareOutputSchema } from "./compareOutput";
+import { rankOutputSchema } from "./rankOutput";
 
 let folder: string;
 beforeAll(async () => {

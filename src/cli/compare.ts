@@ -4,7 +4,7 @@
  */
 import { loadFft } from "@/core/dsp/fft";
 import { analyseForCommand, deliver, giveUp, intendedFrom, readOptions, sentenceFor } from "./options";
-import { compareOutput } from "./output";
+import { compareOutput } from "./compareOutput";
 
 const usage = "compare REFERENCE VERSION [--tempo BPM] [--semitones N] [--json OUT.json]";
 const {

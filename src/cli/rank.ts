@@ -13,7 +13,7 @@ import { asHits } from "@/core/drums/hits";
 import { measuredHits, oneShot, rankCandidates, type OneShot } from "@/core/hits";
 import { decodeFile } from "@/server/decoding/decode";
 import { deliver, giveUp, sentenceFor } from "./options";
-import { rankOutput } from "./output";
+import { rankOutput } from "./rankOutput";
 
 const usage = `Usage: rank TARGET --voice ${drumVoices.join("|")} CANDIDATE… [--json OUT.json]`;
 /** Longer files are tracks. */

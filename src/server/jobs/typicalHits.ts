@@ -6,7 +6,7 @@ import { measuredHits, type MeasuredHit } from "@/core/hits";
 import { readFrames } from "../storage/listeningCopy";
 
 /** Of longer files the beginning is enough to know their drums. */
-const longestSeconds = 480;
+const longestSeconds = 360;
 
 export async function hits({
   path,

@@ -1,46 +1,21 @@
-/** The shapes that the commands print; times in seconds. */
+/** What `analyze` prints; times in seconds. */
 import { z } from "zod";
 import type { TrackAnalysis } from "@/core/analysis/result";
 import { planTimes } from "@/core/formats/planTimes";
-import { compareDrums, countedDrums, drumVoiceSchema, swingOfDrums, type DrumSide } from "@/core/drums";
+import { countedDrums, drumVoiceSchema } from "@/core/drums";
 import type { DrumVoice } from "@/core/drums/voices";
-import { closenessRules, type MeasuredHit, type Ranked } from "@/core/hits";
+import { type MeasuredHit } from "@/core/hits";
 import { gridOf } from "@/core/grid/correction";
-import type { Grid } from "@/core/grid/grid";
 import { mainSwing } from "@/core/grid/swing";
 import { tempoEstimateSchema } from "@/core/grid/tempoEstimate";
 import { harteLabel } from "@/core/harmony/chords";
 import { plainName } from "@/core/harmony/notes";
-import { comparePlans, countedPlan, type PlanSide } from "@/core/plan";
-import {
-  equalised,
-  fitMoves,
-  fitResolution,
-  moveSchema,
-  wrongCures,
-  wrongCureSchema,
-  type WrongCure,
-} from "@/core/equaliser";
-import {
-  compareMixes,
-  gainToReference,
-  measureRules,
-  type IntendedChanges,
-  type TrackMeasures,
-} from "@/core/match";
+import { countedPlan } from "@/core/plan";
 import { spaceRanges } from "@/core/envelopes";
 import { bassLineSchema } from "@/core/lowEnd";
 import { octaves, stereoByOctave } from "@/core/stereo";
-import { bands, gapCurve, wholeOf, widenBands } from "@/core/tone";
+import { bands, widenBands } from "@/core/tone";
 import { finiteOrNull, powerToDecibels } from "@/core/units";
-import {
-  answeringPassages,
-  gridOfSide,
-  alignVersion,
-  timesOf,
-  versionGrid,
-  type AlignmentSide,
-} from "@/core/study";
 
 const level = z.number().nullable();
 
@@ -135,41 +110,6 @@ export const analyzeOutputSchema = z.object({
 });
 
 export type AnalyzeOutput = z.infer<typeof analyzeOutputSchema>;
-
-export const compareOutputSchema = z.object({
-  match: z.number().nullable(),
-  aspects: z.array(
-    z.object({
-      name: z.string(),
-      score: z.number().nullable(),
-      gap: z.number().nullable(),
-      unit: z.string(),
-    }),
-  ),
-  coverage: z.array(
-    z.object({
-      referenceStart: z.number(),
-      referenceEnd: z.number(),
-      versionStart: z.number(),
-      versionEnd: z.number(),
-    }),
-  ),
-  /** Probability that the two have to do with each other; null where one has no bars. */
-  related: z.number().min(0).max(1).nullable(),
-  /** The shortest list of filters that brings the version near, and where filters can't help. */
-  equaliser: z.object({
-    moves: z.array(moveSchema),
-    gapBeforeDb: z.number(),
-    gapAfterDb: z.number(),
-    wrongCure: z.array(wrongCureSchema),
-  }),
-  /** What was said to be intended. */
-  intended: z.object({ semitones: z.number(), tempoRatio: z.number() }),
-  /** What lining up found. */
-  found: z.object({ semitones: level, tempoRatio: z.number() }),
-});
-
-export type CompareOutput = z.infer<typeof compareOutputSchema>;
 
 const kindName = (voice: DrumVoice, kind: number): string => `${voice}-${kind + 1}`;
 
@@ -289,132 +229,3 @@ function thirdOctaveLevels({ mid, side }: TrackAnalysis["spectrum"]) {
     levelDb: finiteOrNull(Math.round(10 * powerToDecibels(widened[b]!)) / 10),
   }));
 }
-
-/** Moves for all that is compared, their worth, and what filters can't mend. */
-function equaliserOutput(
-  reference: TrackMeasures,
-  version: TrackMeasures,
-  sampleRate: number,
-  wrongCure: WrongCure[],
-): CompareOutput["equaliser"] {
-  const gain = gainToReference(reference, version);
-  const curve = gapCurve(wholeOf(reference.spectrum), wholeOf(version.spectrum), gain, fitResolution);
-  const moves = fitMoves(curve, sampleRate);
-  const left = (own: typeof moves) => equalised(curve, own, fitResolution, sampleRate).left;
-  return { moves, gapBeforeDb: left([]), gapAfterDb: left(moves), wrongCure };
-}
-
-/**
- * Compares over the bars that answer each other. An aspect made of several measures gives the gap of
- * the one that scores lowest. Without a study there are no elements.
- */
-export function compareOutput(
-  reference: AlignmentSide,
-  version: AlignmentSide,
-  intended: IntendedChanges,
-): CompareOutput {
-  const { alignment, measures } = alignVersion(reference, version);
-  const semitones = alignment?.semitones ?? null;
-  const grids = {
-    reference: gridOfSide(reference),
-    version: versionGrid(gridOfSide(version), {}, alignment, gridOfSide(reference)),
-  };
-  const lined =
-    grids.reference && grids.version && alignment
-      ? { reference: grids.reference, version: grids.version, spans: alignment.spans }
-      : null;
-  const planSide = ({ analysis }: AlignmentSide, planGrid: Grid, grid: Grid): PlanSide => ({
-    plan: countedPlan(analysis.plan),
-    planGrid,
-    grid,
-  });
-  const drumSide = ({ analysis }: AlignmentSide, grid: Grid): DrumSide => {
-    const drums = countedDrums(analysis.drums, {}, grid);
-    return { drums, grid, swing: swingOfDrums(drums.hits, grid, analysis.grid?.swing) };
-  };
-  const planSides = lined && {
-    reference: planSide(reference, lined.reference, lined.reference),
-    version: planSide(version, gridOfSide(version)!, lined.version),
-  };
-  const plans =
-    planSides && comparePlans(planSides.reference, planSides.version, lined.spans, intended.semitones);
-  const { match, aspects } = compareMixes(measures.reference, measures.version, {
-    semitones,
-    intended,
-    plans,
-    drums:
-      lined &&
-      compareDrums(drumSide(reference, lined.reference), drumSide(version, lined.version), lined.spans),
-  });
-  const tempoRatio = (bpm: number | null | undefined) =>
-    bpm && grids.reference ? bpm / grids.reference.bpm : 1;
-  return {
-    match,
-    aspects: aspects.map(({ name, score, measures: parts }) => {
-      const worst = parts.reduce((a, b) => ((b.score ?? 101) < (a.score ?? 101) ? b : a));
-      return { name, score, gap: worst.gap, unit: measureRules[worst.name].unit };
-    }),
-    coverage: lined
-      ? lined.spans.map((span) => {
-          const times = timesOf(span, lined);
-          return {
-            referenceStart: times.reference.from,
-            referenceEnd: times.reference.to,
-            versionStart: times.version.from,
-            versionEnd: times.version.to,
-          };
-        })
-      : [],
-    related: alignment?.related ?? null,
-    equaliser: equaliserOutput(
-      measures.reference,
-      measures.version,
-      version.analysis.sampleRate,
-      planSides
-        ? wrongCures(
-            reference.curves,
-            version.curves,
-            answeringPassages(planSides.reference, planSides.version, lined.spans),
-          )
-        : [],
-    ),
-    intended: { semitones: intended.semitones, tempoRatio: tempoRatio(intended.bpm) },
-    found: { semitones, tempoRatio: tempoRatio(grids.version?.bpm) },
-  };
-}
-
-export const rankOutputSchema = z.object({
-  voice: drumVoiceSchema,
-  /** Best first. */
-  candidates: z.array(
-    z.object({
-      file: z.string(),
-      score: z.number(),
-      /** Correlation of the waveforms: near 1 it is the same recording. */
-      likeness: z.number(),
-      aspects: z.array(z.object({ name: z.string(), score: z.number(), gap: z.number(), unit: z.string() })),
-      suggestion: z.object({ semitones: z.number(), decay: z.number(), score: z.number() }).nullable(),
-    }),
-  ),
-});
-
-const rounded = (value: number, places: number): number => Math.round(value * 10 ** places) / 10 ** places;
-
-export const rankOutput = (
-  voice: DrumVoice,
-  ranked: readonly ({ file: string } & Ranked)[],
-): z.infer<typeof rankOutputSchema> => ({
-  voice,
-  candidates: ranked.map(({ file, closeness, likeness, suggestion }) => ({
-    file,
-    score: rounded(closeness.score, 1),
-    likeness: rounded(likeness, 3),
-    aspects: closeness.aspects.map(({ name, score, gap }) => ({
-      name,
-      score: rounded(score, 1),
-      gap: rounded(gap, 2),
-      unit: closenessRules[name].unit,
-    })),
-    suggestion: suggestion && { ...suggestion, score: rounded(suggestion.score, 1) },
-  })),
-});

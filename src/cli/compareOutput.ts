@@ -1,0 +1,160 @@
+/** What `compare` prints; times in seconds. */
+import { z } from "zod";
+import { compareDrums, countedDrums, swingOfDrums, type DrumSide } from "@/core/drums";
+import type { Grid } from "@/core/grid/grid";
+import { comparePlans, countedPlan, type PlanSide } from "@/core/plan";
+import {
+  equalised,
+  fitMoves,
+  fitResolution,
+  moveSchema,
+  wrongCures,
+  wrongCureSchema,
+  type WrongCure,
+} from "@/core/equaliser";
+import {
+  compareMixes,
+  gainToReference,
+  measureRules,
+  type IntendedChanges,
+  type TrackMeasures,
+} from "@/core/match";
+import { gapCurve, wholeOf } from "@/core/tone";
+import {
+  answeringPassages,
+  gridOfSide,
+  alignVersion,
+  timesOf,
+  versionGrid,
+  type AlignmentSide,
+} from "@/core/study";
+
+const level = z.number().nullable();
+
+export const compareOutputSchema = z.object({
+  match: z.number().nullable(),
+  aspects: z.array(
+    z.object({
+      name: z.string(),
+      score: z.number().nullable(),
+      gap: z.number().nullable(),
+      unit: z.string(),
+    }),
+  ),
+  coverage: z.array(
+    z.object({
+      referenceStart: z.number(),
+      referenceEnd: z.number(),
+      versionStart: z.number(),
+      versionEnd: z.number(),
+    }),
+  ),
+  /** Probability that the two have to do with each other; null where one has no bars. */
+  related: z.number().min(0).max(1).nullable(),
+  /** The shortest list of filters that brings the version near, and where filters can't help. */
+  equaliser: z.object({
+    moves: z.array(moveSchema),
+    gapBeforeDb: z.number(),
+    gapAfterDb: z.number(),
+    wrongCure: z.array(wrongCureSchema),
+  }),
+  /** What was said to be intended. */
+  intended: z.object({ semitones: z.number(), tempoRatio: z.number() }),
+  /** What lining up found. */
+  found: z.object({ semitones: level, tempoRatio: z.number() }),
+});
+
+export type CompareOutput = z.infer<typeof compareOutputSchema>;
+
+/** Moves for all that is compared, their worth, and what filters can't mend. */
+function equaliserOutput(
+  reference: TrackMeasures,
+  version: TrackMeasures,
+  sampleRate: number,
+  wrongCure: WrongCure[],
+): CompareOutput["equaliser"] {
+  const gain = gainToReference(reference, version);
+  const curve = gapCurve(wholeOf(reference.spectrum), wholeOf(version.spectrum), gain, fitResolution);
+  const moves = fitMoves(curve, sampleRate);
+  const left = (own: typeof moves) => equalised(curve, own, fitResolution, sampleRate).left;
+  return { moves, gapBeforeDb: left([]), gapAfterDb: left(moves), wrongCure };
+}
+
+/**
+ * Compares over the bars that answer each other. An aspect made of several measures gives the gap of
+ * the one that scores lowest. Without a study there are no elements.
+ */
+export function compareOutput(
+  reference: AlignmentSide,
+  version: AlignmentSide,
+  intended: IntendedChanges,
+): CompareOutput {
+  const { alignment, measures } = alignVersion(reference, version);
+  const semitones = alignment?.semitones ?? null;
+  const grids = {
+    reference: gridOfSide(reference),
+    version: versionGrid(gridOfSide(version), {}, alignment, gridOfSide(reference)),
+  };
+  const lined =
+    grids.reference && grids.version && alignment
+      ? { reference: grids.reference, version: grids.version, spans: alignment.spans }
+      : null;
+  const planSide = ({ analysis }: AlignmentSide, planGrid: Grid, grid: Grid): PlanSide => ({
+    plan: countedPlan(analysis.plan),
+    planGrid,
+    grid,
+  });
+  const drumSide = ({ analysis }: AlignmentSide, grid: Grid): DrumSide => {
+    const drums = countedDrums(analysis.drums, {}, grid);
+    return { drums, grid, swing: swingOfDrums(drums.hits, grid, analysis.grid?.swing) };
+  };
+  const planSides = lined && {
+    reference: planSide(reference, lined.reference, lined.reference),
+    version: planSide(version, gridOfSide(version)!, lined.version),
+  };
+  const plans =
+    planSides && comparePlans(planSides.reference, planSides.version, lined.spans, intended.semitones);
+  const { match, aspects } = compareMixes(measures.reference, measures.version, {
+    semitones,
+    intended,
+    plans,
+    drums:
+      lined &&
+      compareDrums(drumSide(reference, lined.reference), drumSide(version, lined.version), lined.spans),
+  });
+  const tempoRatio = (bpm: number | null | undefined) =>
+    bpm && grids.reference ? bpm / grids.reference.bpm : 1;
+  return {
+    match,
+    aspects: aspects.map(({ name, score, measures: parts }) => {
+      const worst = parts.reduce((a, b) => ((b.score ?? 101) < (a.score ?? 101) ? b : a));
+      return { name, score, gap: worst.gap, unit: measureRules[worst.name].unit };
+    }),
+    coverage: lined
+      ? lined.spans.map((span) => {
+          const times = timesOf(span, lined);
+          return {
+            referenceStart: times.reference.from,
+            referenceEnd: times.reference.to,
+            versionStart: times.version.from,
+            versionEnd: times.version.to,
+          };
+        })
+      : [],
+    related: alignment?.related ?? null,
+    equaliser: equaliserOutput(
+      measures.reference,
+      measures.version,
+      version.analysis.sampleRate,
+      planSides
+        ? wrongCures(
+            reference.curves,
+            version.curves,
+            answeringPassages(planSides.reference, planSides.version, lined.spans),
+          )
+        : [],
+    ),
+    intended: { semitones: intended.semitones, tempoRatio: tempoRatio(intended.bpm) },
+    found: { semitones, tempoRatio: tempoRatio(grids.version?.bpm) },
+  };
+}
