@@ -83,7 +83,7 @@ export async function speedSections({ styles, seeds }: PartOptions): Promise<Sec
   const [song] = await developmentSongs(seeds.slice(0, 1), styles.slice(0, 1));
   const speed = await speedTable(song!.file);
   return {
-    Speed: `Whole analysis of one file in a fresh process, one core at work, median of three runs by processor time. Target: at most 19 s and 700 MB.
+    Speed: `Whole analysis of one file in a fresh process, one core at work, median of three runs by processor time. Target: at most 14 s of processor time and 400 MB.
 
 ${speed}`,
   };
