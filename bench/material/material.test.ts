@@ -43,10 +43,12 @@ describe("a synthesised kit", () => {
 
 describe("treatments", () => {
   it("never let anything but hiss sound before it is struck, nor make numbers that are none", () => {
-    for (let seed = 1; seed <= 8; seed++) {
-      const track = played(1);
+    const { isFinite } = Number;
+    const plain = played(1);
+    for (let seed = 1; seed <= 6; seed++) {
+      const track: typeof plain = [plain[0].slice(), plain[1].slice()];
       treat(track, chance(seed));
-      expect(track.every((samples) => samples.every(Number.isFinite))).toBe(true);
+      expect(track.every((samples) => samples.every((x) => isFinite(x)))).toBe(true);
       expect(loudest(track[0], 0, 0.498)).toBeLessThan(0.03);
       expect(loudest(track[0], 0.5, 0.6)).toBeGreaterThan(0.1);
     }
