@@ -15,8 +15,6 @@ export interface OneShot {
   samples: StereoSamples;
   rate: Hertz;
   measures: HitMeasures;
-  /** How long it is known, where it is overlaid afterwards. */
-  knownSeconds?: number;
 }
 
 /** It begins where it first comes within so many decibels of its peak. */
@@ -59,7 +57,7 @@ export interface Ranked {
   suggestion: Suggestion | null;
 }
 
-/** Reads a hit faster or slower, as a sampler tunes it; linear between samples of a finer grid is enough to measure. */
+/** Reads a hit faster or slower, as a sampler tunes it, by a cubic between its samples. */
 function tuned(samples: StereoSamples, ratio: number): [Float32Array, Float32Array] {
   const length = ceil(samples[0].length / ratio);
   return samples.map((channel) => {
@@ -142,9 +140,9 @@ export function rankCandidates<T extends { shot: OneShot }>(
   suggested = 10,
 ): (T & Ranked)[] {
   const ranked = candidates.map((own) => {
-    const isSameRate = own.shot.rate === target.rate;
-    const likeness = isSameRate ? waveformLikeness(target.samples, own.shot.samples, target.rate) : 0;
-    // Only as much is compared as is known of the target.
+    const { samples, rate } = own.shot;
+    const atOneRate = rate === target.rate ? samples : tuned(samples, rate / target.rate);
+    const likeness = waveformLikeness(target.samples, atOneRate, target.rate);
     const closeness = closenessOf(target.measures, own.shot.measures);
     return { ...own, likeness, closeness: closenessWithWaveform(closeness, likeness, voice) };
   });

@@ -194,6 +194,14 @@ describe("candidates", () => {
     expect(ranked!.suggestion!.score).toBeGreaterThan(ranked!.closeness.score + 5);
   });
 
+  it("are known again at another sample rate", () => {
+    const sound = stroke({ ...kick, noise: { ...kick.noise, level: 0 } }, 48000, seeded(5));
+    const own = stroke({ ...kick, noise: { ...kick.noise, level: 0 } }, rate, seeded(5));
+    const [ranked] = rankCandidates(shotOf(own), "kick", [{ shot: oneShot([sound, sound], 48000, "kick")! }]);
+    expect(ranked!.likeness).toBeGreaterThan(0.98);
+    expect(ranked!.closeness.score).toBeGreaterThan(97);
+  });
+
   it("begin where they sound; silence is none", () => {
     const late = new Float32Array(rate);
     late.set(variant(52, 0.09).subarray(0, rate / 2), 8000);

@@ -7,7 +7,8 @@ const tailWords = { plain: "dies away", room: "in a room", gated: "cut off" } as
 
 interface Row {
   title: string;
-  value(hit: ShownHit): string;
+  /** @param beat length of a beat of its side, seconds */
+  value(hit: ShownHit, beat: number | null): string;
   gap(reference: ShownHit, version: ShownHit): string;
 }
 
@@ -63,7 +64,7 @@ function rowsFor(beats: { reference: number | null; version: number | null }): R
     },
     {
       title: "Length in beats",
-      value: (hit) => fixed(share(hit, beats.reference), 2),
+      value: (hit, beat) => fixed(share(hit, beat), 2),
       gap: (a, b) => {
         const [own, other] = [share(a, beats.reference), share(b, beats.version)];
         return own === null || other === null ? "–" : signed(other - own, 2);
@@ -117,16 +118,8 @@ export function HitFigures({
         {rowsFor(beats).map(({ title, value, gap }) => (
           <tr key={title}>
             <td>{title}</td>
-            <td className="number">{reference ? value(reference) : "–"}</td>
-            <td className="number">
-              {!version
-                ? "–"
-                : title === "Length in beats" &&
-                    beats.version !== null &&
-                    version.measures.decay.to20 !== null
-                  ? fixed(version.measures.decay.to20 / 1000 / beats.version, 2)
-                  : value(version)}
-            </td>
+            <td className="number">{reference ? value(reference, beats.reference) : "–"}</td>
+            <td className="number">{version ? value(version, beats.version) : "–"}</td>
             <td className="number strong">{reference && version ? gap(reference, version) : "–"}</td>
           </tr>
         ))}
