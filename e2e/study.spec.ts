@@ -161,6 +161,8 @@ test("either track plays, stops, seeks and changes sides from the keyboard", asy
   const afterFlip = await seconds();
   await expect.poll(seconds).toBeGreaterThan(afterFlip);
   await page.keyboard.press("Space");
+  await expect(page.getByRole("button", { name: "Play", exact: true })).toBeVisible();
+  await page.waitForTimeout(150);
   const stopped = await seconds();
   await page.waitForTimeout(400);
   expect(await seconds()).toBeCloseTo(stopped, 1);
