@@ -5,7 +5,7 @@ import { analyse } from "@/core/analysis/analyse";
 import type { Signal } from "@/core/audio/signal";
 import { fastestTyped, slowestTyped } from "@/core/grid/correction";
 import type { IntendedChanges } from "@/core/match";
-import { success, type Outcome, type Refusal } from "@/core/outcome";
+import { sentenceOf, success, type Outcome, type Refusal } from "@/core/outcome";
 import type { AlignmentSide } from "@/core/study";
 import { decodeFile } from "@/server/decoding/decode";
 
@@ -68,8 +68,7 @@ export async function analyseForCommand(file: string): Promise<Outcome<Alignment
   });
 }
 
-export const sentenceFor = (file: string, { sentence, remedy }: Refusal): string =>
-  `${file}: ${remedy ? `${sentence} ${remedy}` : sentence}`;
+export const sentenceFor = (file: string, refusal: Refusal): string => `${file}: ${sentenceOf(refusal)}`;
 
 /** Writes the result to the file asked for, or prints it. */
 export async function deliver(result: unknown, json: string | undefined): Promise<void> {

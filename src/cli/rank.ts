@@ -8,6 +8,7 @@ import { parseArgs } from "node:util";
 import { analyse } from "@/core/analysis/analyse";
 import { downmix } from "@/core/audio/signal";
 import { loadFft } from "@/core/dsp/fft";
+import { limits } from "@/core/formats/limits";
 import { drumVoices, drumVoiceSchema, type DrumVoice } from "@/core/drums/voices";
 import { asHits } from "@/core/drums/hits";
 import { measuredHits, oneShot, rankCandidates, type OneShot } from "@/core/hits";
@@ -44,7 +45,7 @@ const { target, candidates, voice, json } = readArguments();
 await loadFft();
 
 async function decoded(file: string) {
-  const read = await decodeFile(file);
+  const read = await decodeFile(file, undefined, limits.shortestSoundSeconds);
   return read.ok ? read.value.signal : giveUp(sentenceFor(file, read.refusal));
 }
 

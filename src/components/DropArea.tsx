@@ -6,6 +6,93 @@ import { Button } from "react-bootstrap";
 /** What file choosers offer; dropping accepts anything and lets the server judge. */
 export const accepted = "audio/*,.wav,.aif,.aiff,.flac,.mp3,.ogg,.oga,.opus,.m4a,.aac";
 
+/** Files in a folder that was dropped, in the order of their names. */
+async function filesIn(entry: FileSystemEntry): Promise<File[]> {
+  if (entry.isFile)
+    return new Promise((resolve) =>
+      (entry as FileSystemFileEntry).file(
+        (file) => resolve([file]),
+        () => resolve([]),
+      ),
+    );
+  const reader = (entry as FileSystemDirectoryEntry).createReader();
+  const entries: FileSystemEntry[] = [];
+  // A reader tells a part at a time.
+  for (;;) {
+    const more = await new Promise<FileSystemEntry[]>((resolve) =>
+      reader.readEntries(resolve, () => resolve([])),
+    );
+    if (more.length === 0) break;
+    entries.push(...more);
+  }
+  entries.sort((a, b) => a.name.localeCompare(b.name));
+  return (await Promise.all(entries.map(filesIn))).flat();
+}
+
+/** Dropped files, with those in dropped folders but for hidden ones. */
+async function droppedFiles({ items, files }: DataTransfer): Promise<File[]> {
+  const entries = [...items].map((item) => item.webkitGetAsEntry?.() ?? null);
+  if (!entries.some((entry) => entry?.isDirectory)) return [...files];
+  const all = await Promise.all(entries.map((entry) => (entry ? filesIn(entry) : [])));
+  return all.flat().filter(({ name }) => !name.startsWith("."));
+}
+
+interface Drop {
+  /** Whether files hang over it. */
+  over: boolean;
+  handlers: {
+    onDragEnter(event: DragEvent): void;
+    onDragOver(event: DragEvent): void;
+    onDragLeave(): void;
+    onDrop(event: DragEvent): void;
+  };
+  /** Opens the file chooser. */
+  browse(): void;
+  /** The chooser itself, to be rendered somewhere. */
+  chooser: ReactNode;
+}
+
+function useFileDrop(label: string, several: boolean, onFiles: (files: File[]) => void): Drop {
+  const [over, setOver] = useState(false);
+  const input = useRef<HTMLInputElement>(null);
+  const take = (files: File[]) => {
+    if (files.length > 0) onFiles(several ? files : files.slice(0, 1));
+  };
+  const hang = (event: DragEvent) => {
+    event.preventDefault();
+    setOver(true);
+  };
+  return {
+    over,
+    handlers: {
+      onDragEnter: hang,
+      onDragOver: hang,
+      onDragLeave: () => setOver(false),
+      onDrop(event) {
+        event.preventDefault();
+        event.stopPropagation();
+        setOver(false);
+        void droppedFiles(event.dataTransfer).then(take);
+      },
+    },
+    browse: () => input.current?.click(),
+    chooser: (
+      <input
+        ref={input}
+        type="file"
+        hidden
+        accept={accepted}
+        multiple={several}
+        aria-label={label}
+        onChange={(event) => {
+          take([...(event.target.files ?? [])]);
+          event.target.value = "";
+        }}
+      />
+    ),
+  };
+}
+
 interface DropAreaProps {
   title: string;
   children?: ReactNode;
@@ -17,48 +104,39 @@ interface DropAreaProps {
 }
 
 /** A place to drop files or choose them. */
-export function DropArea({ title, children, forReference, several, action, onFiles }: DropAreaProps) {
-  const [over, setOver] = useState(false);
-  const input = useRef<HTMLInputElement>(null);
-  const take = (list: FileList | null) => {
-    const files = [...(list ?? [])];
-    if (files.length > 0) onFiles(several ? files : files.slice(0, 1));
-  };
-  const hang = (event: DragEvent) => {
-    event.preventDefault();
-    setOver(true);
-  };
+export function DropArea({ title, children, forReference, several = false, action, onFiles }: DropAreaProps) {
+  const { over, handlers, browse, chooser } = useFileDrop(action, several, onFiles);
   return (
     <section
       className={`drop-area${over ? " is-over" : ""}${forReference ? " for-reference" : ""}`}
       aria-label={title}
-      onDragEnter={hang}
-      onDragOver={hang}
-      onDragLeave={() => setOver(false)}
-      onDrop={(event) => {
-        event.preventDefault();
-        event.stopPropagation();
-        setOver(false);
-        take(event.dataTransfer.files);
-      }}
+      {...handlers}
     >
       <h2>{title}</h2>
       {children}
-      <Button className="mt-2" variant="primary" onClick={() => input.current?.click()}>
+      <Button className="mt-2" variant="primary" onClick={browse}>
         {action}
       </Button>
-      <input
-        ref={input}
-        type="file"
-        hidden
-        accept={accepted}
-        multiple={several}
-        aria-label={action}
-        onChange={(event) => {
-          take(event.target.files);
-          event.target.value = "";
-        }}
-      />
+      {chooser}
     </section>
+  );
+}
+
+/** Something on a page that files can be dropped on as well; what is in it can open the chooser. */
+export function FileDrop({
+  label,
+  onFiles,
+  children,
+}: {
+  label: string;
+  onFiles(files: File[]): void;
+  children(browse: () => void): ReactNode;
+}) {
+  const { over, handlers, browse, chooser } = useFileDrop(label, true, onFiles);
+  return (
+    <div className={`file-drop${over ? " is-over" : ""}`} {...handlers}>
+      {children(browse)}
+      {chooser}
+    </div>
   );
 }

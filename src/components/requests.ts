@@ -1,7 +1,7 @@
 /** Requests of the pages to their server; refusals come back as values with their sentence. */
 import { z } from "zod";
 import { patchSchema } from "@/core/edits/patch";
-import { refuse, success, type Outcome, type Refusal } from "@/core/outcome";
+import { refuse, sentenceOf, success, type Outcome, type Refusal } from "@/core/outcome";
 
 const refusalSchema = z.object({
   refusal: z.object({ code: z.string(), sentence: z.string(), remedy: z.string().optional() }),
@@ -82,6 +82,4 @@ export function upload(
   return { finished, cancel: () => request.abort() };
 }
 
-/** A refusal as one text. */
-export const sentenceOf = ({ sentence, remedy }: Refusal): string =>
-  remedy ? `${sentence} ${remedy}` : sentence;
+export { sentenceOf };

@@ -43,3 +43,7 @@ export const refuse = (
   ok: false,
   refusal: remedy === undefined ? { code, sentence } : { code, sentence, remedy },
 });
+
+/** A refusal as one text. */
+export const sentenceOf = ({ sentence, remedy }: Refusal): string =>
+  remedy ? `${sentence} ${remedy}` : sentence;

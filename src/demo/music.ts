@@ -7,6 +7,7 @@ import { z } from "zod";
 import { writeWav } from "@/core/formats/wav";
 import { renderRate } from "./render";
 import { demoStudies } from "./scenario";
+import { demoSounds } from "./sounds";
 
 const fileSchema = z.object({ file: z.string(), name: z.string(), note: z.string() });
 const listSchema = z.array(
@@ -14,6 +15,8 @@ const listSchema = z.array(
     title: z.string(),
     reference: fileSchema,
     versions: z.array(fileSchema),
+    /** Offered for its drums. */
+    sounds: z.array(fileSchema),
     elements: z.record(
       z.string(),
       z.object({
@@ -60,9 +63,16 @@ export async function demoMusic(): Promise<z.infer<typeof listSchema>> {
         title: study.title,
         reference: await write(study.title, "reference", study.reference),
         versions,
+        sounds: [],
         elements: study.elements,
       });
     }
+    // The larger study has sounds to choose from.
+    const last = list.at(-1)!;
+    for (const { name, samples } of demoSounds())
+      last.sounds.push(
+        await write("sound", name.slice(0, -4), { name, note: "", track: [samples, samples] }),
+      );
     await writeFile(listFile, JSON.stringify(list));
   }
   return listSchema.parse(JSON.parse(await readFile(listFile, "utf8")));

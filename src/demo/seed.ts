@@ -38,6 +38,10 @@ for (const [s, study] of (await demoMusic()).entries()) {
       .set({ createdAt: began + (i + 1) * dayMs })
       .where(eq(items.id, added.value.itemId));
   }
+  for (const sound of study.sounds) {
+    const added = await addItem(db, studyId, "candidate", await uploadOf(sound));
+    if (!added.ok) throw new Error(added.refusal.sentence);
+  }
   const rows = await db.select().from(elements).where(eq(elements.studyId, studyId));
   for (const row of rows) {
     const set = study.elements[row.name];

@@ -4,7 +4,7 @@ import { drumVoiceSchema, drumVoices, voiceNames, type DrumVoice } from "@/core/
 import { analysisVersion } from "@/core/analysis/result";
 import { pitchName } from "@/core/harmony/notes";
 import { withoutOctave } from "@/core/hits/closeness";
-import { hitMeasuresSchema, type HitMeasures } from "@/core/hits/hitMeasures";
+import { beforeHit, hitMeasuresSchema, type HitMeasures } from "@/core/hits/hitMeasures";
 import { fractionRange } from "@/core/ranges";
 import { versionOf, type StudyResults, type TrackRecord } from "@/core/study";
 import type { Cents, Hertz } from "@/core/units";
@@ -27,6 +27,8 @@ export const hitsAnswerSchema = z.object({
       /** Seconds after the stroke that are known. */
       known: z.number(),
       measures: hitMeasuresSchema,
+      /** Of each of its strokes: time, velocity, and whether it entered (1), was left out by hand (2), or neither. */
+      strokes: z.array(z.tuple([z.number(), z.number(), z.number()])),
       /** Largest magnitude of every millisecond from the stroke on, its peak 1. */
       outline: z.array(z.number()),
     }),
@@ -35,11 +37,8 @@ export const hitsAnswerSchema = z.object({
 export type HitsAnswer = z.infer<typeof hitsAnswerSchema>;
 export type ShownHit = HitsAnswer["hits"][number];
 
-/** How long hits are kept ahead of the stroke: `beforeHit` of the core. */
-const aheadSeconds = 0.01;
-
 export function outlineOf([left, right]: readonly [Float32Array, Float32Array], rate: Hertz): number[] {
-  const first = Math.round(aheadSeconds * rate);
+  const first = Math.round(beforeHit * rate);
   const steps = Math.min(longestOutline, Math.floor(((left.length - first) / rate) * outlineRate));
   const outline = new Array<number>(Math.max(0, steps)).fill(0);
   let peak = 1e-9;

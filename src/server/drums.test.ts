@@ -3,11 +3,16 @@ import { Midi } from "@tonejs/midi";
 import { GET as drumsRoute } from "@/app/api/items/[itemId]/drums/route";
 import { GET as hitsRoute } from "@/app/api/items/[itemId]/hits/route";
 import { GET as hitRoute } from "@/app/api/items/[itemId]/hits/[hit]/route";
+import { GET as candidatesRoute } from "@/app/api/items/[itemId]/hits/[hit]/candidates/route";
+import { GET as soundRoute } from "@/app/api/items/[itemId]/sound/route";
+import { PUT as addItemRoute } from "@/app/api/studies/[studyId]/items/route";
+import { practiceKit, stroke } from "@/core/drums/kit";
 import { drumGaps } from "@/core/drums";
 import { drumStemsOf, itemDrums, tracksOf } from "@/core/study";
 import { withHit, withoutHit, type CountedHit, type DrumCorrection } from "@/core/drums";
 import { writeWav } from "@/core/formats/wav";
 import { drumsAsWritten, playedDrums, steadyGrid, type Written } from "@/core/testing/drums";
+import { candidatesAnswerSchema } from "@/models/candidates";
 import { hitsAnswerSchema } from "@/models/hits";
 import { pageRequest, until } from "./testing/helpers";
 import { context, testServer } from "./testing/testServer";
@@ -72,6 +77,90 @@ describe("drums of a study", () => {
     expect(view.getUint32(24, true)).toBe(rate);
     const none = await hitRoute(pageRequest("GET", "/x"), context({ itemId: trackId, hit: "gong-1" }));
     expect(none.status).toBe(404);
+  });
+
+  it("have a typical hit without the strokes that are left out by hand", async () => {
+    const kick = async () => {
+      const answer = await hitsRoute(pageRequest("GET", "/x"), context({ itemId: trackId }));
+      return hitsAnswerSchema.parse(await answer.json()).hits.find(({ name }) => name === "kick-1")!;
+    };
+    const before = await kick();
+    const out = before.strokes
+      .filter(([, , state]) => state === 1)
+      .slice(0, 3)
+      .map(([time]) => time);
+    expect(before.strokes).toHaveLength(before.count);
+    await editItem(studyId, trackId, { hits: { leftOut: out } });
+    const after = await kick();
+    expect(after.strokes.filter(([, , state]) => state === 2).map(([time]) => time)).toEqual(out);
+    expect(after.strokes.filter(([time, , state]) => state === 1 && out.includes(time))).toEqual([]);
+    await undo(studyId);
+    expect((await kick()).strokes).toEqual(before.strokes);
+  });
+
+  it("rank the sounds that are offered, tell loops apart, and keep which is chosen", async () => {
+    const kickOf = (pitch: number) => {
+      const drum = { ...practiceKit.kick, tone: { ...practiceKit.kick.tone, pitch } };
+      const sound = stroke(drum, rate, () => 0.5).subarray(0, 0.4 * rate);
+      return writeWav([sound, sound], rate, "int16");
+    };
+    const offer = async (bytes: Uint8Array<ArrayBuffer>, name: string) => {
+      const query = `role=candidate&name=${encodeURIComponent(name)}`;
+      const response = await addItemRoute(pageRequest("PUT", `/x?${query}`, bytes), context({ studyId }));
+      return (await response.json()) as { itemId: string; recognised?: string };
+    };
+    const higher = await offer(kickOf(58), "higher.wav");
+    const same = await offer(kickOf(48), "same.wav");
+    expect((await offer(kickOf(48), "again.wav")).recognised).toMatch(/already here as a candidate/);
+    const beat = playedDrums(drumsAsWritten(written, steadyGrid(120, 2, 0)), 4, rate);
+    const loop = await offer(writeWav([beat, beat], rate, "int16"), "two bars.wav");
+    const ranked = async () => {
+      const answer = await candidatesRoute(
+        pageRequest("GET", "/x"),
+        context({ itemId: trackId, hit: "kick-1" }),
+      );
+      return candidatesAnswerSchema.parse(await answer.json());
+    };
+    const { oneShots, loops, refused } = await until(async () => {
+      const found = await ranked();
+      return found.waiting.length === 0 && found;
+    }, 30);
+    expect(refused).toEqual([]);
+    expect(oneShots.map(({ id }) => id)).toEqual([same.itemId, higher.itemId]);
+    expect(oneShots[0]!.score).toBeGreaterThan(80);
+    expect(Math.abs(oneShots[1]!.suggestion!.semitones + 12 * Math.log2(58 / 48))).toBeLessThan(1);
+    expect(loops).toHaveLength(1);
+    expect(loops[0]).toMatchObject({ id: loop.itemId, bars: 2, isCut: true });
+    expect(loops[0]!.bpm).toBeCloseTo(120, 3);
+    expect(loops[0]!.drums!.score).toBeGreaterThan(80);
+
+    // Heard in the place of the kick: tuned down it is as loud, and as low.
+    const heard = await soundRoute(
+      pageRequest("GET", `/x?track=${trackId}&hit=kick-1&semitones=-3.3`),
+      context({ itemId: higher.itemId }),
+    );
+    expect(heard.headers.get("content-disposition")).toContain("higher adjusted.wav");
+    const whole = await soundRoute(pageRequest("GET", "/x"), context({ itemId: loop.itemId }));
+    expect((await whole.arrayBuffer()).byteLength).toBeGreaterThan(4 * rate * 4);
+
+    await editItem(studyId, same.itemId, { chosenFor: "kick-1" });
+    const { candidates } = (await read(studyId)).study;
+    expect(candidates.map(({ fileName, chosenFor }) => [fileName, chosenFor])).toEqual([
+      ["higher.wav", null],
+      ["same.wav", "kick-1"],
+      ["two bars.wav", null],
+    ]);
+    await editItem(studyId, higher.itemId, { removed: true });
+    expect((await ranked()).oneShots.map(({ id }) => id)).toEqual([same.itemId]);
+    // A sound that is known already is still too short to be a track.
+    const track = await addItemRoute(
+      pageRequest("PUT", "/x?role=version&name=kick.wav", kickOf(48)),
+      context({ studyId }),
+    );
+    expect([track.status, ((await track.json()) as { refusal: { code: string } }).refusal.code]).toEqual([
+      422,
+      "too-short",
+    ]);
   });
 
   it("are heard with the analysis", async () => {

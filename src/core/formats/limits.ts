@@ -1,6 +1,10 @@
 /** What Plain Mirror accepts. */
 export const limits = {
   shortestSeconds: 1,
+  /** Of a one-shot. */
+  shortestSoundSeconds: 0.02,
+  /** Shorter candidates are one-shots, longer ones may be loops. */
+  shortestLoopSeconds: 1.5,
   longestSeconds: 20 * 60,
   largestBytes: 500 * 1024 * 1024,
   lowestSampleRate: 8000,

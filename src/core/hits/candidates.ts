@@ -1,14 +1,16 @@
 /** One-shots that are offered for a drum: trimmed, measured, ranked, with what would bring each nearer. */
 import type { DrumVoice } from "../drums/voices";
-import type { Fraction, Hertz } from "../units";
+import { applyBiquad } from "../dsp/biquad";
+import { kWeighting } from "../loudness/kWeighting";
+import type { Fraction, Hertz, Seconds } from "../units";
 import { cutOut } from "./average";
 import { closenessOf, closenessWithWaveform, withoutOctave, type Closeness } from "./closeness";
 import { waveformLikeness } from "./waveform";
-import type { HitMeasures } from "./hitMeasures";
+import { beforeHit, type HitMeasures } from "./hitMeasures";
 import { measureHit } from "./measures";
-import { beforeHit, type StereoSamples } from "./strokes";
+import type { StereoSamples } from "./strokes";
 
-const { abs, ceil, exp, floor, LN10, log2, max, min, pow, round } = Math;
+const { abs, ceil, exp, floor, LN10, log2, max, min, pow, round, sqrt } = Math;
 
 /** A hit by itself, from `beforeHit` ahead of its beginning on. */
 export interface OneShot {
@@ -87,6 +89,32 @@ function withDecay(
   return samples.map((channel) =>
     channel.map((x, i) => (i < start ? x : x * min(30, exp((-change * (i - start)) / rate)))),
   ) as [Float32Array, Float32Array];
+}
+
+/** Loudness of a hit is judged over this long: K-weighted energy. */
+const loudFor: Seconds = 0.4;
+
+/** K-weighted energy of the beginning of a hit. */
+function energyOf(samples: StereoSamples, rate: Hertz): number {
+  const { shelf, highPass } = kWeighting(rate);
+  let sum = 0;
+  for (const channel of samples) {
+    const own = channel.slice(0, round((beforeHit + loudFor) * rate));
+    applyBiquad(shelf, own);
+    applyBiquad(highPass, own);
+    for (let i = 0; i < own.length; i++) sum += own[i]! * own[i]!;
+  }
+  return sum / rate;
+}
+
+/** The gain that makes a hit as loud as another. */
+export function gainToMatch(
+  target: Pick<OneShot, "samples" | "rate">,
+  samples: StereoSamples,
+  rate: Hertz,
+): number {
+  const own = energyOf(samples, rate);
+  return own > 0 ? sqrt(energyOf(target.samples, target.rate) / own) : 1;
 }
 
 const tunedFrom = 0.3;

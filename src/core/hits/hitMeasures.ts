@@ -1,7 +1,10 @@
 /** What a single hit is like, in numbers. */
 import { z } from "zod";
 import { decibelRange, fractionRange } from "../ranges";
-import type { Hertz } from "../units";
+import type { Hertz, Seconds } from "../units";
+
+/** What is kept ahead of a stroke. */
+export const beforeHit: Seconds = 0.01;
 
 const milliseconds = z.number().min(0).max(20000);
 const hertz = z.number().min(0).max(200000);

@@ -1,11 +1,11 @@
 /** Hits close up: the typical hit of every drum of a track, and what a hit is like. */
-export { beforeHit } from "./strokes";
-export { hitBands, hitMeasuresSchema, type HitMeasures } from "./hitMeasures";
+export { beforeHit, hitBands, hitMeasuresSchema, type HitMeasures } from "./hitMeasures";
 export { measureHit } from "./measures";
 export { measuredHits, type MeasuredHit } from "./measuredHits";
 export { typicalHits, type TypicalHit } from "./typicalHits";
 export {
   adjusted,
+  gainToMatch,
   oneShot,
   rankCandidates,
   trimmed,
@@ -14,4 +14,5 @@ export {
   type Suggestion,
 } from "./candidates";
 export { closenessAspects, closenessRules, type Closeness, type ClosenessAspect } from "./closeness";
+export { loopFit, type LoopFit, type LoopSide } from "./loopFit";
 export { waveformLikeness } from "./waveform";

@@ -23,8 +23,6 @@ export interface Place {
   likeness: number;
 }
 
-/** What is kept ahead of a stroke. */
-export const beforeHit: Seconds = 0.01;
 /** Strokes are heard a little early or late. */
 const furthest: Seconds = 0.009;
 /** Part of a stroke that it is told by, what is ahead of it included. */

@@ -9,7 +9,8 @@ import { drumVoices, type DrumVoice } from "../drums/voices";
 import { aloneUntil } from "../lowEnd/typicalKick";
 import type { Decibels, Fraction, Hertz, Seconds } from "../units";
 import { averageStrokes, cutOut, meanStroke, type Average, type Entry } from "./average";
-import { beforeHit, comparedSeconds, strokeLocator, type Place, type StereoSamples } from "./strokes";
+import { beforeHit } from "./hitMeasures";
+import { comparedSeconds, strokeLocator, type Place, type StereoSamples } from "./strokes";
 import { median } from "../median";
 
 const { abs, max, min, round } = Math;

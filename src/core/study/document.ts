@@ -4,13 +4,23 @@
  */
 import { z } from "zod";
 import { intendedDifferenceSchema } from "../drums/compareDrums";
+import { limits } from "../formats/limits";
 import { drumCorrectionSchema } from "../drums/correction";
 import { equaliserCorrectionSchema } from "../equaliser/keptMoves";
 import { fastestTyped, gridCorrectionSchema, slowestTyped } from "../grid/correction";
+import { hitCorrectionSchema } from "../hits/correction";
 import { mixAspects } from "../match";
 import { formCorrectionSchema, harmonyCorrectionSchema } from "../plan/trackPlan";
 import { barRange, mostBeats } from "../ranges";
-import type { ElementRecord, StemRecord, StudyRecord, TrackRecord } from "./records";
+import {
+  noCorrections,
+  type CandidateRecord,
+  type ElementRecord,
+  type FileRecord,
+  type StemRecord,
+  type StudyRecord,
+  type TrackRecord,
+} from "./records";
 
 export const elementStates = ["not started", "in work", "close enough", "done", "left out"] as const;
 
@@ -71,6 +81,8 @@ export const correctionSchemas = {
   drums: drumCorrectionSchema,
   /** Of a version: the moves kept in place of those that are suggested. */
   equaliser: equaliserCorrectionSchema,
+  /** Which strokes make a typical hit. */
+  hits: hitCorrectionSchema,
 } as const;
 
 /** What can be edited of an audio item; fields that its role does not have are null or empty. */
@@ -83,6 +95,8 @@ export const itemEditsSchema = z.object({
   offsetSeconds: z.number().min(-1200).max(1200).nullable(),
   /** Coverage that the producer has set in place of what is found. */
   coverage: coverageSchema.nullable(),
+  /** The drum that a candidate was chosen for. */
+  chosenFor: z.string().min(1).max(40).nullable(),
   removed: z.boolean(),
 });
 export type ItemEdits = z.infer<typeof itemEditsSchema>;
@@ -113,12 +127,20 @@ export const studyDocumentSchema = z
 
 export type StudyDocument = z.infer<typeof studyDocumentSchema>;
 
-const editsOfItem = (item: TrackRecord | StemRecord): ItemEdits => ({
-  ...item.corrections,
+/** Whether a candidate is analysed like a track, to see whether it is a loop. */
+export const mayBeLoop = ({ durationSeconds }: Pick<FileRecord, "durationSeconds">): boolean =>
+  durationSeconds >= limits.shortestLoopSeconds;
+
+/** Anything with a file in a study. */
+export type ItemRecord = TrackRecord | StemRecord | CandidateRecord;
+
+export const editsOfItem = (item: ItemRecord): ItemEdits => ({
+  ...("corrections" in item ? item.corrections : noCorrections),
   note: "note" in item ? item.note : "",
   elementId: "elementId" in item ? item.elementId : null,
   offsetSeconds: "offsetSeconds" in item ? item.offsetSeconds : null,
   coverage: "coverage" in item ? item.coverage : null,
+  chosenFor: "chosenFor" in item ? item.chosenFor : null,
   removed: false,
 });
 
@@ -144,19 +166,22 @@ export function documentOf(study: StudyRecord): StudyDocument {
     },
     elements: Object.fromEntries(study.elements.map(({ id: own, ...element }) => [own, element])),
     elementOrder: study.elements.map(({ id: own }) => own),
-    items: Object.fromEntries(itemsOf(study).map((item) => [item.id, editsOfItem(item)])),
+    items: Object.fromEntries(
+      [...itemsOf(study), ...study.candidates].map((item) => [item.id, editsOfItem(item)]),
+    ),
   };
 }
 
 /** A study with a changed document; items that the document removes are left out. */
 export function withDocument(study: StudyRecord, document: StudyDocument): StudyRecord {
   const isKept = ({ id: own }: { id: string }) => document.items[own]?.removed !== true;
-  const correctionsOf = ({ grid, harmony, form, drums, equaliser }: ItemEdits) => ({
+  const correctionsOf = ({ grid, harmony, form, drums, equaliser, hits }: ItemEdits) => ({
     grid,
     harmony,
     form,
     drums,
     equaliser,
+    hits,
   });
   const stem = (own: StemRecord): StemRecord => {
     const edits = document.items[own.id];
@@ -187,5 +212,8 @@ export function withDocument(study: StudyRecord, document: StudyDocument): Study
     }),
     reference: study.reference && isKept(study.reference) ? track(study.reference) : null,
     versions: study.versions.filter(isKept).map(track),
+    candidates: study.candidates
+      .filter(isKept)
+      .map((own) => ({ ...own, chosenFor: document.items[own.id]?.chosenFor ?? null })),
   };
 }

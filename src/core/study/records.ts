@@ -6,6 +6,7 @@ import type { DrumCorrection } from "../drums/correction";
 import type { AudioFormat } from "../formats/probe";
 import type { GridCorrection } from "../grid/correction";
 import type { IntendedChanges, MixAspect } from "../match";
+import type { HitCorrection } from "../hits/correction";
 import type { Refusal } from "../outcome";
 import type { FormCorrection, HarmonyCorrection } from "../plan/trackPlan";
 import type { Hertz, Seconds } from "../units";
@@ -42,9 +43,17 @@ export interface Corrections {
   form: FormCorrection;
   drums: DrumCorrection;
   equaliser: EqualiserCorrection;
+  hits: HitCorrection;
 }
 
-export const noCorrections: Corrections = { grid: {}, harmony: {}, form: {}, drums: {}, equaliser: {} };
+export const noCorrections: Corrections = {
+  grid: {},
+  harmony: {},
+  form: {},
+  drums: {},
+  equaliser: {},
+  hits: {},
+};
 
 export interface TrackRecord {
   id: string;
@@ -78,6 +87,17 @@ export interface StemRecord {
   offsetSeconds: Seconds | null;
 }
 
+/** A one-shot or loop that is offered for the drums of the study. */
+export interface CandidateRecord {
+  id: string;
+  fileName: string;
+  file: FileRecord;
+  /** The analysis of a loop; of a one-shot there is none. */
+  job: JobRecord;
+  /** The drum of the reference that it was chosen for, as "kick-1"; null where for none. */
+  chosenFor: string | null;
+}
+
 /** Where a stem lies in its full track. */
 export interface StemOffset {
   seconds: Seconds;
@@ -108,6 +128,8 @@ export interface StudyRecord {
   versions: TrackRecord[];
   /** In the producer's order. */
   elements: ElementRecord[];
+  /** Sounds that are offered for its drums, in the order of their arrival. */
+  candidates: CandidateRecord[];
 }
 
 /** Analyses of the files of a study, by file hash. */

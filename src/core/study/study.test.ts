@@ -110,6 +110,7 @@ const study = (elements: ElementRecord[], versions = [track(1), track(2)]): Stud
   reference: track(0),
   versions,
   elements,
+  candidates: [],
 });
 
 describe("scores", () => {

@@ -308,6 +308,7 @@ export function madeUpStudy({
           element("body", "Snare body", 150, 400),
           element("hats", "Hats", 6000, 16000),
         ],
+    candidates: [],
   });
   return madeUpResults(study, analyses);
 }

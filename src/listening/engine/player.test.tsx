@@ -385,6 +385,7 @@ describe("the practice kit", () => {
       beat: 3.9,
       beatSeconds: 0.5,
       loop: { from: 0, to: 4 } as { from: number; to: number } | null,
+      gain: 1,
     };
     const sampler = new Sampler(context as unknown as AudioContext, () => place);
     const started = () =>
@@ -408,6 +409,32 @@ describe("the practice kit", () => {
     sampler.play(null);
   });
 
+  it("gives way to a sound that is fetched, which begins ahead of its stroke at the level asked for", async () => {
+    const context = new FakeContext();
+    const sound = { length: 400 };
+    Object.assign(context, { decodeAudioData: () => Promise.resolve(sound) });
+    const asked: string[] = [];
+    globalThis.fetch = ((address: string) => {
+      asked.push(address);
+      return Promise.resolve({ ok: true, arrayBuffer: () => Promise.resolve(new ArrayBuffer(8)) });
+    }) as unknown as typeof fetch;
+    const place = { playing: true, beat: 0, beatSeconds: 0.5, loop: null, gain: 0.5 };
+    const sampler = new Sampler(context as unknown as AudioContext, () => place);
+    sampler.play({
+      strikes: [{ beat: 0.2, voice: "kick", velocity: 0.4 }],
+      alone: true,
+      sound: { address: "/sound", ahead: 0.01, velocity: 0.8 },
+    });
+    await act(() => new Promise((resolve) => setTimeout(resolve, 90)));
+    sampler.play(null);
+    expect(asked).toEqual(["/sound"]);
+    const [source] = context.nodes.filter(({ kind }) => kind === "source") as (Made & { buffer: unknown })[];
+    expect(source!.buffer).toBe(sound);
+    expect(source!.startedAt).toBeCloseTo(0.1 - 0.01, 6);
+    // Half the velocity is a quarter of the amplitude, behind the gain of the reference.
+    expect(source!.to[0]!.gain.value).toBeCloseTo(0.5 * 0.25, 9);
+  });
+
   it("strikes once at once", () => {
     const context = new FakeContext();
     context.currentTime = 5;
@@ -416,13 +443,11 @@ describe("the practice kit", () => {
       beat: 0,
       beatSeconds: 1,
       loop: null,
+      gain: 1,
     })).strike("snare", 0.5);
     const [source] = context.nodes.filter(({ kind }) => kind === "source");
     expect(source!.startedAt).toBeGreaterThanOrEqual(5);
-    expect(
-      context.nodes.find(({ to, kind }) => kind === "gain" && to.some((own) => own.kind === "gain"))!.gain
-        .value,
-    ).toBeCloseTo(0.25, 9);
+    expect(source!.to[0]!.gain.value).toBeCloseTo(0.7 * 0.25, 9);
   });
 
   it("starts from plain settings", () => {

@@ -220,6 +220,7 @@ export class Player {
       beat,
       beatSeconds: (segment ? secondsPerBeat(segment) : 0.5) / this.settings.speed,
       loop: this.settings.loop,
+      gain: this.settings.trim.reference,
     };
   }
 

@@ -1,6 +1,7 @@
 /** Strokes of the practice kit beside the music: scheduled a little ahead in the same audio clock. */
 import { gainOfVelocity, practiceKit, stroke } from "@/core/drums/kit";
 import type { DrumVoice } from "@/core/drums/voices";
+import type { Fraction, Seconds } from "@/core/units";
 
 /** A stroke at a place in beats of the reference. */
 export interface Strike {
@@ -9,11 +10,21 @@ export interface Strike {
   velocity: number;
 }
 
-/** What the kit plays, and whether it is heard by itself. */
+/** A sound that all strokes have in place of the kit's. */
+export interface OwnSound {
+  /** Address of an audio file that begins `ahead` seconds before the stroke. */
+  address: string;
+  ahead: Seconds;
+  /** The velocity at which it is as loud as the file. */
+  velocity: Fraction;
+}
+
+/** What is played with the music, and whether it is heard by itself. */
 export interface Accompaniment {
   /** In order of their beats. */
   strikes: readonly Strike[];
   alone: boolean;
+  sound?: OwnSound;
 }
 
 /** Where the music is, as the audio thread last said. */
@@ -24,11 +35,14 @@ export interface MusicPlace {
   /** Seconds of listening that a beat takes here, with the speed that is set. */
   beatSeconds: number;
   loop: { from: number; to: number } | null;
+  /** Gain that the reference has. */
+  gain: number;
 }
 
 const lookAhead = 0.16;
 const everyMs = 40;
 const wholeLevel = 0.7;
+const mostFetched = 40;
 
 /** A repeatable source of noise: each stroke of a voice sounds the same. */
 function noise(): () => number {
@@ -41,9 +55,10 @@ function noise(): () => number {
 
 export class Sampler {
   private readonly sounds = new Map<DrumVoice, AudioBuffer>();
-  private readonly output: GainNode;
   private timer: ReturnType<typeof setInterval> | null = null;
   private playing: Accompaniment | null = null;
+  /** Sounds that were fetched, by their address; null while they are on their way, or where there is none. */
+  private readonly fetched = new Map<string, AudioBuffer | null>();
   /** Beat up to which strokes are scheduled; null after a jump. */
   private reached: number | null = null;
   private last = 0;
@@ -51,15 +66,13 @@ export class Sampler {
   constructor(
     private readonly context: AudioContext,
     private readonly place: () => MusicPlace,
-  ) {
-    this.output = context.createGain();
-    this.output.gain.value = wholeLevel;
-    this.output.connect(context.destination);
-  }
+  ) {}
 
   play(next: Accompaniment | null): void {
+    // The same strokes with another sound go on where they are.
+    if (next?.strikes !== this.playing?.strikes) this.reached = null;
     this.playing = next;
-    this.reached = null;
+    if (next?.sound) void this.fetchSound(next.sound.address);
     if (this.timer !== null) clearInterval(this.timer);
     this.timer = next ? setInterval(() => this.schedule(), everyMs) : null;
   }
@@ -73,6 +86,20 @@ export class Sampler {
       this.sounds.set(voice, sound);
     }
     return sound;
+  }
+
+  private async fetchSound(address: string): Promise<void> {
+    if (this.fetched.has(address)) return;
+    if (this.fetched.size >= mostFetched) this.fetched.delete(this.fetched.keys().next().value!);
+    this.fetched.set(address, null);
+    try {
+      const response = await fetch(address);
+      if (!response.ok) throw new Error("no sound");
+      this.fetched.set(address, await this.context.decodeAudioData(await response.arrayBuffer()));
+    } catch {
+      // Asked for again, it is fetched again.
+      this.fetched.delete(address);
+    }
   }
 
   private schedule(): void {
@@ -97,15 +124,21 @@ export class Sampler {
     to: number,
     delay: (beat: number) => number,
   ): void {
+    const own = this.playing?.sound;
+    const sound = own && this.fetched.get(own.address);
+    if (own && !sound) return;
     for (const { beat, voice, velocity } of strikes) {
       if (beat < from) continue;
       if (beat >= to) break;
       const source = this.context.createBufferSource();
       const gain = this.context.createGain();
-      source.buffer = this.soundOf(voice);
-      gain.gain.value = gainOfVelocity(velocity);
-      source.connect(gain).connect(this.output);
-      source.start(this.context.currentTime + Math.max(0, delay(beat)));
+      source.buffer = sound ?? this.soundOf(voice);
+      gain.gain.value = own
+        ? (this.place().gain * gainOfVelocity(velocity)) / gainOfVelocity(own.velocity)
+        : wholeLevel * gainOfVelocity(velocity);
+      source.connect(gain).connect(this.context.destination);
+      const wait = delay(beat) - (own?.ahead ?? 0);
+      source.start(this.context.currentTime + Math.max(0, wait), Math.max(0, -wait));
     }
   }
 

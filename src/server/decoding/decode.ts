@@ -209,11 +209,13 @@ const damaged = (sentence: string) => refuse("damaged", sentence, "Export it onc
  * Decodes a file into a sink. Reads what is whole of a damaged one and says what is lost.
  *
  * @param onProgress called with 0–1 as bytes are read, often enough to tell work from a hang.
+ * @param shortestSeconds what is shorter is refused: a track that is, is none.
  */
 export async function decodeInto(
   path: string,
   sink: FrameSink,
   onProgress: (done: number) => void = () => {},
+  shortestSeconds: number = limits.shortestSeconds,
 ): Promise<Outcome<DecodedInfo>> {
   let file: FileHandle;
   try {
@@ -233,8 +235,8 @@ export async function decodeInto(
     if (header.sampleRate !== null) {
       const early = refusedShape(header.sampleRate, header.channels ?? 1, header.frames);
       if (early) return { ok: false, refusal: early };
-      if (header.frames !== null && header.frames / header.sampleRate < limits.shortestSeconds)
-        return tooShort(header.frames / header.sampleRate);
+      if (header.frames !== null && header.frames / header.sampleRate < shortestSeconds)
+        return tooShort(header.frames / header.sampleRate, shortestSeconds);
     }
     sink.expect(header.frames);
     const { format } = header;
@@ -249,21 +251,24 @@ export async function decodeInto(
       if (receiver.frames === 0) return damaged("This file is damaged: its sound could not be decoded.");
       header.cutOff = true;
     }
-    return examined(receiver, header);
+    return examined(receiver, header, shortestSeconds);
   } finally {
     await file.close();
   }
 }
 
-const tooShort = (length: number) =>
-  refuse("too-short", `This file is only ${length.toFixed(2)} s long; at least 1 s is needed.`);
+const tooShort = (length: number, shortestSeconds: number) =>
+  refuse(
+    "too-short",
+    `This file is only ${length.toFixed(3)} s long; at least ${shortestSeconds} s is needed.`,
+  );
 
-function examined(receiver: Receiver, header: ProbedHeader): Outcome<DecodedInfo> {
+function examined(receiver: Receiver, header: ProbedHeader, shortestSeconds: number): Outcome<DecodedInfo> {
   const { frames, sampleRate, channels, replaced, changedAt, refusal } = receiver;
   if (refusal) return { ok: false, refusal };
   if (frames === 0) return damaged("This file is damaged: no sound could be read from it.");
   const length = frames / sampleRate;
-  if (length < limits.shortestSeconds) return tooShort(length);
+  if (length < shortestSeconds) return tooShort(length, shortestSeconds);
 
   const warnings: string[] = [];
   const promised = header.frames === null ? null : header.frames / (header.sampleRate ?? sampleRate);
@@ -327,9 +332,10 @@ export function gatheringSink(): FrameSink & { channels(): Float32Array[] } {
 export async function decodeFile(
   path: string,
   onProgress?: (done: number) => void,
+  shortestSeconds?: number,
 ): Promise<Outcome<{ info: DecodedInfo; signal: Signal }>> {
   const sink = gatheringSink();
-  const info = await decodeInto(path, sink, onProgress);
+  const info = await decodeInto(path, sink, onProgress, shortestSeconds);
   if (!info.ok) return info;
   const channels = sink.channels();
   return success({

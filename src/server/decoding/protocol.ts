@@ -22,7 +22,7 @@ export interface Progress {
 /** Tasks that touch the bytes of files; each by name with what it takes and gives. */
 export interface DecodingTasks {
   /** Decodes a file to see whether it is whole and sound. */
-  inspect: { task: { path: string }; result: Outcome<Inspection> };
+  inspect: { task: { path: string; shortestSeconds?: number }; result: Outcome<Inspection> };
   /** Decodes and analyses a file, and writes its samples for listening. */
   analyse: {
     task: { path: string; listeningCopy: string };
@@ -30,6 +30,11 @@ export interface DecodingTasks {
   };
   /** Writes the samples of a file for listening anew. */
   render: { task: { path: string; listeningCopy: string }; result: Outcome<null> };
+  /** The sound of a one-shot, left and right: the first seconds of it without the silence before. */
+  readSound: {
+    task: { path: string };
+    result: Outcome<{ samples: [Float32Array, Float32Array]; sampleRate: number }>;
+  };
   /** Finds where a stem lies in its full track; null where one of them is silent. */
   placeStem: { task: { trackPath: string; stemPath: string }; result: Outcome<StemOffset | null> };
 }

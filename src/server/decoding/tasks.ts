@@ -5,7 +5,9 @@ import { analyse } from "@/core/analysis/analyse";
 import { analysisStages } from "@/core/analysis/result";
 import { downmix } from "@/core/audio/signal";
 import { loadFft } from "@/core/dsp/fft";
-import { success } from "@/core/outcome";
+import { limits } from "@/core/formats/limits";
+import { trimmed } from "@/core/hits/candidates";
+import { refuse, success } from "@/core/outcome";
 import { writeListeningCopy } from "../storage/listeningCopy";
 import { countingSink, decodeFile, decodeInto } from "./decode";
 import type { DecodingTask, DecodingTasks, Progress } from "./protocol";
@@ -41,9 +43,10 @@ async function placeCopy(path: string, channels: readonly [Float32Array, Float32
 }
 
 export const tasks: Tasks = {
-  async inspect({ path }, { tell, watch }) {
+  async inspect({ path, shortestSeconds }, { tell, watch }) {
     watch(decodingLimits);
-    const decoded = await decodeInto(path, countingSink(), (done) => tell({ message: "Checking", done }));
+    const onProgress = (done: number) => tell({ message: "Checking", done });
+    const decoded = await decodeInto(path, countingSink(), onProgress, shortestSeconds);
     if (!decoded.ok) return decoded;
     const { frames, ...info } = decoded.value;
     return success({ ...info, durationSeconds: frames / info.sampleRate, tags: await readTags(path) });
@@ -73,6 +76,18 @@ export const tasks: Tasks = {
     watch(analysisLimits);
     await placeCopy(listeningCopy, downmix(decoded.value.signal));
     return success(null);
+  },
+
+  async readSound({ path }, { tell, watch }) {
+    watch(decodingLimits);
+    const onProgress = (done: number) => tell({ message: "Reading", done });
+    const decoded = await decodeFile(path, onProgress, limits.shortestSoundSeconds);
+    if (!decoded.ok) return decoded;
+    const { signal } = decoded.value;
+    const samples = trimmed(downmix(signal), signal.sampleRate);
+    return samples
+      ? success({ samples, sampleRate: signal.sampleRate })
+      : refuse("no-samples", "Nothing sounds in this file.");
   },
 
   async placeStem({ trackPath, stemPath }, { tell, watch }) {

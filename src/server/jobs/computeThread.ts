@@ -22,7 +22,8 @@ import {
   type StoredComparison,
 } from "@/core/study";
 
-export { hits } from "./typicalHits";
+export { hits } from "../hits/task";
+export { rankOneShots, prepareSound } from "../hits/candidateTasks";
 export { readPart } from "./separatedPart";
 
 /** Aligns a version with its reference. */

@@ -1,6 +1,6 @@
 /** Which work a study asks for as it stands. Called after every change; never while reading. */
 import { and, eq } from "drizzle-orm";
-import { itemsOf, tracksOf, type StudyResults } from "@/core/study";
+import { itemsOf, mayBeLoop, tracksOf, type StudyResults } from "@/core/study";
 import type { Database } from "../storage/database";
 import { jobs, type JobKind } from "../storage/schema";
 import { alignKey, analyseKey, compareKey, placeKey, planKey } from "../study/keys";
@@ -20,7 +20,8 @@ export function desiredJobs({
   plans,
 }: Omit<StudyResults, "scores" | "grids" | "ownGrids" | "failures">): DesiredJob[] {
   const wanted: DesiredJob[] = [];
-  const hashes = new Set(itemsOf(study).map(({ file }) => file.hash));
+  const loops = study.candidates.filter(({ file }) => mayBeLoop(file));
+  const hashes = new Set([...itemsOf(study), ...loops].map(({ file }) => file.hash));
   for (const hash of hashes) {
     if (!analyses.has(hash)) wanted.push({ kind: "analyse", subject: hash, key: analyseKey });
   }

@@ -15,7 +15,10 @@ const pool = (): Piscina =>
     resourceLimits: { maxOldGenerationSizeMb: 1024 },
   }));
 
-type Tasks = Pick<typeof computeThread, "align" | "plan" | "compare" | "sharpenTempo" | "readPart" | "hits">;
+type Tasks = Pick<
+  typeof computeThread,
+  "align" | "plan" | "compare" | "sharpenTempo" | "readPart" | "hits" | "rankOneShots" | "prepareSound"
+>;
 
 /** Runs a task in a computing thread. */
 export const compute = <Name extends keyof Tasks>(

@@ -77,9 +77,9 @@ export const elements = sqliteTable(
   (table) => [index("elements_study").on(table.studyId)],
 );
 
-export const itemRoles = ["reference", "version", "stem"] as const;
+export const itemRoles = ["reference", "version", "stem", "candidate"] as const;
 
-/** An audio item: a file's part in a study. One-shots, loops and yardstick tracks will be roles of it. */
+/** An audio item: a file's part in a study. Yardstick tracks will be a role of it. */
 export const items = sqliteTable(
   "items",
   {
@@ -104,6 +104,8 @@ export const items = sqliteTable(
     measuredOffset: text("measured_offset", { mode: "json" }).$type<unknown>(),
     /** What the producer has set in its place, seconds. */
     offsetSeconds: real("offset_seconds"),
+    /** The drum of the reference that a candidate was chosen for. */
+    chosenFor: text("chosen_for"),
     /** When it was removed; it can be brought back until it is cleared away. */
     removedAt: integer("removed_at"),
     createdAt: createdAt(),
@@ -115,7 +117,7 @@ export const items = sqliteTable(
   ],
 );
 
-export const correctionSubjects = ["grid", "harmony", "form", "drums", "equaliser"] as const;
+export const correctionSubjects = ["grid", "harmony", "form", "drums", "equaliser", "hits"] as const;
 
 /** What the producer has corrected of what was measured of an item: the corrections as they stand. */
 export const corrections = sqliteTable(

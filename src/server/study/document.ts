@@ -5,6 +5,7 @@ import { gridOf } from "@/core/grid/correction";
 import { refuse, success, type Outcome } from "@/core/outcome";
 import {
   documentOf,
+  editsOfItem,
   itemsOf,
   studyDocumentSchema,
   versionGrid,
@@ -33,28 +34,7 @@ export function fullDocument({ study, row, removed, removedElements }: LoadedStu
     versions: [...study.versions],
   });
   const gone = Object.fromEntries(
-    removed.map((item): [string, ItemEdits] => {
-      const [edits] = Object.values(
-        documentOf({
-          ...study,
-          elements: [],
-          reference: null,
-          versions: [asTrack(item)],
-        }).items,
-      );
-      return [
-        item.id,
-        "measuredOffset" in item
-          ? {
-              ...edits!,
-              note: "",
-              elementId: item.elementId,
-              offsetSeconds: item.offsetSeconds,
-              removed: true,
-            }
-          : { ...edits!, removed: true },
-      ];
-    }),
+    removed.map((item): [string, ItemEdits] => [item.id, { ...editsOfItem(item), removed: true }]),
   );
   return {
     study: { ...document.study, removed: row.removedAt !== null },
@@ -71,11 +51,6 @@ export function fullDocument({ study, row, removed, removedElements }: LoadedStu
     items: { ...document.items, ...gone },
   };
 }
-
-const asTrack = (item: TrackRecord | StemRecord): TrackRecord =>
-  "measuredOffset" in item
-    ? { ...item, role: "version", number: 0, note: "", addedAt: 0, coverage: null, stems: [] }
-    : { ...item, stems: [] };
 
 /** Reads a changed document through its schema and the bounds of its tracks. */
 export async function checked(
@@ -95,7 +70,8 @@ export async function checked(
     Object.keys(after.items).length === Object.keys(before.items).length &&
     Object.keys(after.items).every((id) => Object.hasOwn(before.items, id));
   if (!sameItems) return refuse("not-found", "This track is not here any more.");
-  const all = [...itemsOf(loaded.study), ...loaded.removed];
+  // Of candidates nothing depends on what was measured.
+  const all = [...itemsOf(loaded.study), ...loaded.removed.filter((item) => "corrections" in item)];
   const changed = all.filter(({ id }) => diff(before.items[id], after.items[id]).length > 0);
   if (changed.length === 0) return success(after);
 
@@ -173,11 +149,11 @@ export function writing(
   for (const [id, item] of Object.entries(after.items)) {
     const old = before.items[id]!;
     if (diff(old, item).length === 0) continue;
-    const { note, elementId, offsetSeconds, coverage, removed } = item;
+    const { note, elementId, offsetSeconds, coverage, chosenFor, removed } = item;
     statements.push(
       db
         .update(itemsTable)
-        .set({ note, elementId, offsetSeconds, coverage, removedAt: removed ? now : null })
+        .set({ note, elementId, offsetSeconds, coverage, chosenFor, removedAt: removed ? now : null })
         .where(and(eq(itemsTable.id, id), eq(itemsTable.studyId, studyId))),
     );
     for (const subject of correctionSubjects) {

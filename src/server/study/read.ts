@@ -7,6 +7,7 @@ import type { TrackPlan } from "@/core/plan";
 import {
   gridsOf,
   itemsOf,
+  mayBeLoop,
   scoresOfVersions,
   type AnalysesByFile,
   type Derived,
@@ -69,7 +70,8 @@ async function plansOf(
 /** Everything that is known of a loaded study. */
 export async function resultsOf(db: Database, { study, jobs }: LoadedStudy): Promise<StudyResults> {
   const all = itemsOf(study);
-  const analyses = await loadAnalyses(db, [...new Set(all.map(({ file }) => file.hash))]);
+  const loops = study.candidates.filter(({ file }) => mayBeLoop(file));
+  const analyses = await loadAnalyses(db, [...new Set([...all, ...loops].map(({ file }) => file.hash))]);
   const ownGrids = new Map<string, Grid>();
   for (const item of all) {
     const grid = await ownGridOf(db, item, analyses);

@@ -9,7 +9,9 @@ import {
   intendedSchema,
   noCorrections,
   type Corrections,
+  type CandidateRecord,
   type FileRecord,
+  type ItemRecord,
   type JobRecord,
   type StemOffset,
   type StemRecord,
@@ -70,8 +72,8 @@ function jobRecord(hash: string, job: JobRow | undefined): JobRecord {
 export interface LoadedStudy {
   row: typeof studies.$inferSelect;
   study: StudyRecord;
-  /** Removed tracks and stems, as records of their own. */
-  removed: (TrackRecord | StemRecord)[];
+  /** Removed tracks, stems and candidates, as records of their own. */
+  removed: ItemRecord[];
   /** Elements that were removed, by id. */
   removedElements: (typeof elements.$inferSelect)[];
   /** Jobs about the items of the study and their files. */
@@ -91,7 +93,8 @@ async function correctionsOf(db: Database, studyId: string): Promise<Map<string,
     else if (subject === "harmony") own.harmony = readOr(correctionSchemas.harmony, value, {});
     else if (subject === "form") own.form = readOr(correctionSchemas.form, value, {});
     else if (subject === "drums") own.drums = readOr(correctionSchemas.drums, value, {});
-    else own.equaliser = readOr(correctionSchemas.equaliser, value, {});
+    else if (subject === "equaliser") own.equaliser = readOr(correctionSchemas.equaliser, value, {});
+    else own.hits = readOr(correctionSchemas.hits, value, {});
     result.set(itemId, own);
   }
   return result;
@@ -130,16 +133,18 @@ export async function loadStudy(
     fileName: item.fileName,
     file: fileRecord(file),
     job: jobRecord(file.hash, analysisJobs.get(file.hash)),
-    corrections: correctionsById.get(item.id) ?? noCorrections,
   });
+  const correctionsFor = ({ item }: Row) => correctionsById.get(item.id) ?? noCorrections;
   const stemOf = (own: Row): StemRecord => ({
     ...common(own),
+    corrections: correctionsFor(own),
     elementId: own.item.elementId,
     measuredOffset: readOr<StemOffset | null>(stemOffsetSchema.nullable(), own.item.measuredOffset, null),
     offsetSeconds: own.item.offsetSeconds,
   });
   const trackOf = (own: Row): TrackRecord => ({
     ...common(own),
+    corrections: correctionsFor(own),
     role: own.item.role === "reference" ? "reference" : "version",
     number: own.item.number ?? 0,
     note: own.item.note,
@@ -149,7 +154,12 @@ export async function loadStudy(
       .filter(({ item }) => item.parentId === own.item.id && item.removedAt === null)
       .map(stemOf),
   });
-  const tracks = itemRows.filter(({ item }) => item.role !== "stem");
+  const candidateOf = (own: Row): CandidateRecord => ({ ...common(own), chosenFor: own.item.chosenFor });
+  const recordOf = (own: Row): ItemRecord => {
+    if (own.item.role === "stem") return stemOf(own);
+    return own.item.role === "candidate" ? candidateOf(own) : trackOf(own);
+  };
+  const tracks = itemRows.filter(({ item: { role } }) => role === "reference" || role === "version");
   const kept = tracks.filter(({ item }) => item.removedAt === null).map(trackOf);
   const study: StudyRecord = {
     id: row.id,
@@ -159,6 +169,9 @@ export async function loadStudy(
     intended: readOr(intendedSchema, row.intended, { ...nothingIntended, drums: [] }),
     reference: kept.find(({ role }) => role === "reference") ?? null,
     versions: kept.filter(({ role }) => role === "version"),
+    candidates: itemRows
+      .filter(({ item }) => item.role === "candidate" && item.removedAt === null)
+      .map(candidateOf),
     elements: elementRows
       .filter(({ removedAt }) => removedAt === null)
       .map(({ id: own, name, fromHz, toHz, state, note, weight }) => ({
@@ -174,9 +187,7 @@ export async function loadStudy(
   return {
     row,
     study,
-    removed: itemRows
-      .filter(({ item }) => item.removedAt !== null)
-      .map((own) => (own.item.role === "stem" ? stemOf(own) : trackOf(own))),
+    removed: itemRows.filter(({ item }) => item.removedAt !== null).map(recordOf),
     removedElements: elementRows.filter(({ removedAt }) => removedAt !== null),
     jobs: jobRows,
   };

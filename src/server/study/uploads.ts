@@ -16,8 +16,9 @@ import { requestAgain, studyChanged, studyChangedSoon } from "../jobs/queue";
 import type { Database } from "../storage/database";
 import { newId } from "../storage/identifier";
 import { incomingFolder, originalPath } from "../storage/paths";
-import { elements, files, items, jobs, studies } from "../storage/schema";
+import { elements, files, itemRoles, items, jobs, studies } from "../storage/schema";
 import { storageTroubleIn } from "../storage/trouble";
+import { mayBeLoop } from "@/core/study";
 import { applyEdits, inTurn, studyIsGone, type AppliedEdit } from "./edit";
 import { analyseKey } from "./keys";
 
@@ -98,6 +99,9 @@ async function receive(
   return success({ bytes, hash: digest.digest("hex") });
 }
 
+const tooShort = (seconds: number, least: number) =>
+  refuse("too-short", `This file is only ${seconds.toFixed(2)} s long; at least ${least} s is needed.`);
+
 const isThere = async (file: string): Promise<boolean> => {
   try {
     return (await stat(file)).isFile();
@@ -113,6 +117,7 @@ const isThere = async (file: string): Promise<boolean> => {
 async function takeIn<T>(
   db: Database,
   upload: Upload,
+  shortestSeconds: number,
   give: (file: StoredFile) => Promise<Outcome<T>>,
 ): Promise<Outcome<T>> {
   const arriving = path.join(incomingFolder(), newId());
@@ -121,7 +126,8 @@ async function takeIn<T>(
     if (!received.ok) return received;
     const { bytes, hash } = received.value;
     const known = async () => (await db.select().from(files).where(eq(files.hash, hash)))[0];
-    const inspected = (await known()) ? null : await inspectionPool().run("inspect", { path: arriving });
+    const inspect = (file: string) => inspectionPool().run("inspect", { path: file, shortestSeconds });
+    const inspected = (await known()) ? null : await inspect(arriving);
     if (inspected && !inspected.ok) return inspected;
     return await withFilesLock(async () => {
       let file = await known();
@@ -129,7 +135,7 @@ async function takeIn<T>(
       const isRestored = file !== undefined && !(await isThere(originalPath(hash)));
       if (!file || isRestored) await rename(arriving, originalPath(hash));
       if (!file) {
-        const found = inspected ?? (await inspectionPool().run("inspect", { path: originalPath(hash) }));
+        const found = inspected ?? (await inspect(originalPath(hash)));
         if (!found.ok) {
           await rm(originalPath(hash), { force: true });
           return found;
@@ -140,9 +146,13 @@ async function takeIn<T>(
           .values({ hash, bytes, durationSeconds, format, sampleRate, channels, warnings, tags })
           .returning();
       }
-      const given = await give(file!);
+      // A one-shot that is known already is no track.
+      const given =
+        file!.durationSeconds < shortestSeconds
+          ? tooShort(file!.durationSeconds, shortestSeconds)
+          : await give(file!);
       if (!given.ok) await forgetIfUnused(db, hash);
-      else if (isRestored) await requestAgain("analyse", hash, analyseKey);
+      else if (isRestored && mayBeLoop(file!)) await requestAgain("analyse", hash, analyseKey);
       return given;
     });
   } finally {
@@ -212,7 +222,7 @@ const analysisJob = (db: Database, hash: string) =>
 
 /** Makes a study around an uploaded reference; no study is left where the file is refused. */
 export function createStudyFrom(db: Database, upload: Upload): Promise<Outcome<AddedItem>> {
-  return takeIn<AddedItem>(db, upload, async (file) => {
+  return takeIn<AddedItem>(db, upload, limits.shortestSeconds, async (file) => {
     const studyId = newId();
     const itemId = newId();
     const tags = file.tags as { title?: string };
@@ -234,18 +244,28 @@ export function createStudyFrom(db: Database, upload: Upload): Promise<Outcome<A
   });
 }
 
+export type UploadRole = (typeof itemRoles)[number];
+
+const namesOfRoles: Record<UploadRole, string> = {
+  reference: "the reference",
+  version: "a version",
+  stem: "a stem",
+  candidate: "a candidate",
+};
+
 /**
- * Adds a file to a study as its reference (in place of the old one), as a new version, or as a stem
- * of a track. What was added can be undone like any other edit.
+ * Adds a file to a study as its reference (in place of the old one), as a new version, as a stem
+ * of a track, or as a sound offered for its drums. What was added can be undone like any other edit.
  */
 export function addItem(
   db: Database,
   studyId: string,
-  role: "reference" | "version" | "stem",
+  role: UploadRole,
   upload: Upload,
   parentId: string | null = null,
 ): Promise<Outcome<AddedItem>> {
-  return takeIn<AddedItem>(db, upload, (file) =>
+  const shortest = role === "candidate" ? limits.shortestSoundSeconds : limits.shortestSeconds;
+  return takeIn<AddedItem>(db, upload, shortest, (file) =>
     inTurn(`upload ${studyId}`, async () => {
       const [study] = await db
         .select()
@@ -256,13 +276,16 @@ export function addItem(
         .select()
         .from(items)
         .where(and(eq(items.studyId, studyId), isNull(items.removedAt)));
-      if (role === "stem" && !all.some(({ id, role: own }) => id === parentId && own !== "stem"))
+      if (
+        role === "stem" &&
+        !all.some(({ id, role: own }) => id === parentId && (own === "reference" || own === "version"))
+      )
         return refuse("not-found", "The track of this stem is not here any more.");
       const same = all.find(
         (own) => own.role === role && own.fileHash === file.hash && own.parentId === parentId,
       );
       if (same) {
-        const name = same.number === 0 ? "the reference" : same.number ? `version ${same.number}` : "a stem";
+        const name = same.number ? `version ${same.number}` : namesOfRoles[role];
         studyChangedSoon(studyId);
         return success({
           studyId,
@@ -286,7 +309,7 @@ export function addItem(
           note: upload.note,
           removedAt: Date.now(),
         }),
-        analysisJob(db, file.hash),
+        ...(role !== "candidate" || mayBeLoop(file) ? [analysisJob(db, file.hash)] : []),
         db
           .update(studies)
           .set({ nextNumber: study.nextNumber + (role === "version" ? 1 : 0) })
@@ -300,8 +323,8 @@ export function addItem(
       const label =
         role === "version"
           ? `Version ${number} added`
-          : role === "stem"
-            ? `Stem “${upload.fileName}” added`
+          : role === "stem" || role === "candidate"
+            ? `${role === "stem" ? "Stem" : "Candidate"} “${upload.fileName}” added`
             : replaced.length > 0
               ? "Reference replaced"
               : "Reference added";

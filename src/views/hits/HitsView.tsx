@@ -14,7 +14,9 @@ import {
 } from "@/models/hits";
 import { useStudy } from "../study/StudyContext";
 import { BandDecays, HitFigures } from "./HitFigures";
+import { Candidates } from "./Candidates";
 import { HitMirror } from "./HitMirror";
+import { Strokes } from "./Strokes";
 import { useHits } from "./useHits";
 import { useOneShot } from "./useOneShot";
 
@@ -109,6 +111,32 @@ function Pairs({ pairs, model, versionName }: { pairs: HitPair[]; model: HitsMod
             versionName={versionName}
           />
         </div>
+        {(["reference", "version"] as const).map((side) => {
+          const own = pair[side];
+          return (
+            own &&
+            model[side] && (
+              <Strokes
+                key={`${side} ${own.name}`}
+                itemId={model[side].itemId}
+                hit={own}
+                title={pair.title}
+                side={side}
+                name={side === "reference" ? "Reference" : versionName}
+              />
+            )
+          );
+        })}
+        {reference && model.reference && (
+          <Candidates
+            key={reference.name}
+            trackId={model.reference.itemId}
+            trackKey={model.reference.key}
+            hit={reference}
+            title={pair.title}
+            sound={sound}
+          />
+        )}
       </div>
       <aside aria-label="What to do about this drum">
         {closeness !== null && (

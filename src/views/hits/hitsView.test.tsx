@@ -30,6 +30,7 @@ const hit = (name: string, count: number, change?: Partial<HitMeasures>): ShownH
   used: Math.min(40, count),
   clean: 0.9,
   known: 0.4,
+  strokes: Array.from({ length: count }, (_, i) => [2 + i / 2, 0.9, i < 40 ? 1 : 0]),
   measures: measures(change),
   outline: Array.from({ length: 300 }, (_, i) => Math.exp(-i / 60)),
 });

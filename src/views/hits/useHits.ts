@@ -7,7 +7,8 @@ import { hitsAnswerSchema, type HitsTrack, type ShownHit } from "@/models/hits";
 export type HitsState =
   | { state: "none" }
   | { state: "waiting" }
-  | { state: "there"; hits: readonly ShownHit[] }
+  /** Current is false while they are averaged again after a change. */
+  | { state: "there"; hits: readonly ShownHit[]; current: boolean }
   | { state: "failed"; sentence: string };
 
 const known = new Map<string, readonly ShownHit[]>();
@@ -17,7 +18,7 @@ const mostKnown = 12;
 export function useHits(track: HitsTrack | null): HitsState {
   const key = track?.key ?? null;
   const itemId = track?.itemId ?? null;
-  const [told, setTold] = useState<{ key: string; state: HitsState } | null>(null);
+  const [told, setTold] = useState<{ key: string; itemId: string; state: HitsState } | null>(null);
   useEffect(() => {
     if (key === null || itemId === null || known.has(key)) return;
     let isGone = false;
@@ -29,8 +30,9 @@ export function useHits(track: HitsTrack | null): HitsState {
       if (isGone) return;
       setTold({
         key,
+        itemId,
         state: outcome.ok
-          ? { state: "there", hits: outcome.value.hits }
+          ? { state: "there", hits: outcome.value.hits, current: true }
           : { state: "failed", sentence: sentenceOf(outcome.refusal) },
       });
     });
@@ -40,6 +42,8 @@ export function useHits(track: HitsTrack | null): HitsState {
   }, [key, itemId]);
   if (key === null) return { state: "none" };
   const hits = known.get(key);
-  if (hits) return { state: "there", hits };
-  return told?.key === key ? told.state : { state: "waiting" };
+  if (hits) return { state: "there", hits, current: true };
+  if (told?.key === key) return told.state;
+  const last = told?.itemId === itemId && told.state.state === "there" ? told.state.hits : null;
+  return last ? { state: "there", hits: last, current: false } : { state: "waiting" };
 }

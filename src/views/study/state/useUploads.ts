@@ -7,7 +7,7 @@ import { sentenceOf, upload, type Added } from "@/components/requests";
 export interface Arrival {
   key: number;
   name: string;
-  role: "reference" | "version" | "stem";
+  role: "reference" | "version" | "stem" | "candidate";
   /** Share of the upload, 0–1. */
   done: number;
   /** Once it has become a track or stem. */
@@ -19,7 +19,7 @@ export interface Arrival {
 
 export interface Uploads {
   arrivals: Arrival[];
-  addFiles(files: File[], role: "reference" | "version"): void;
+  addFiles(files: File[], role: "reference" | "version" | "candidate"): void;
   /** Adds isolated parts of a track. */
   addStems(files: File[], trackId: string): void;
   dismiss(key: number): void;
@@ -38,6 +38,10 @@ export function useUploads(studyId: string, onAdded: (added: Added, role: Arriva
   const revise = useCallback(
     (key: number, next: Partial<Arrival>) =>
       setArrivals((all) => all.map((own) => (own.key === key ? { ...own, ...next } : own))),
+    [],
+  );
+  const dismiss = useCallback(
+    (key: number) => setArrivals((all) => all.filter((own) => own.key !== key)),
     [],
   );
   const add = useCallback(
@@ -60,18 +64,20 @@ export function useUploads(studyId: string, onAdded: (added: Added, role: Arriva
           stop = cancel;
           const outcome = await finished;
           if (!outcome.ok) return revise(key, { message: sentenceOf(outcome.refusal) });
-          if (outcome.value.recognised) revise(key, { message: outcome.value.recognised, done: 1 });
+          // Of candidates there may be many, and each shows in its place.
+          if (role === "candidate" && !outcome.value.recognised) dismiss(key);
+          else if (outcome.value.recognised) revise(key, { message: outcome.value.recognised, done: 1 });
           else revise(key, { itemId: outcome.value.itemId, done: 1 });
           onAdded(outcome.value, role);
         });
       }
     },
-    [revise, studyId, onAdded],
+    [revise, dismiss, studyId, onAdded],
   );
   return {
     arrivals,
     addFiles: (files, role) => add(files, role, ""),
     addStems: (files, trackId) => add(files, "stem", `&parent=${trackId}`),
-    dismiss: (key) => setArrivals((all) => all.filter((own) => own.key !== key)),
+    dismiss,
   };
 }

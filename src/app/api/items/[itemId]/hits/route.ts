@@ -1,4 +1,4 @@
-import { readHits } from "@/server/exports/hitFiles";
+import { readHits } from "@/server/hits/typical";
 import { reading, respond } from "@/server/http";
 
 /** Typical hits of a track, measured; takes seconds the first time. */

@@ -1,4 +1,4 @@
-import { exportHit } from "@/server/exports/hitFiles";
+import { exportHit } from "@/server/hits/typical";
 import { fileResponse, reading, refusalResponse } from "@/server/http";
 
 /** One typical hit as WAV. */

@@ -13,11 +13,13 @@ export async function hits({
   sampleRate,
   struck,
   bassStarts,
+  leftOut,
 }: {
   path: string;
   sampleRate: number;
   struck: DrumHit[];
   bassStarts: number[];
+  leftOut: number[];
 }): Promise<MeasuredHit[]> {
   await loadFft();
   const channels = unpackFrames(await readFrames(path, 0, Math.ceil(longestSeconds * sampleRate)));
@@ -27,5 +29,6 @@ export async function hits({
     sampleRate,
     struck.filter(({ time }) => isInside(time)),
     bassStarts.filter(isInside),
+    new Set(leftOut),
   );
 }

@@ -5,6 +5,7 @@ import { analysisVersion } from "@/core/analysis/result";
 import { writeWav } from "@/core/formats/wav";
 import { pitchName } from "@/core/harmony/notes";
 import type { MeasuredHit } from "@/core/hits";
+import { leftOutOf } from "@/core/hits/correction";
 import { refuse, success, type Outcome } from "@/core/outcome";
 import { noteOf, outlineOf, type HitsAnswer } from "@/models/hits";
 import type { SavedFile } from "../http";
@@ -19,32 +20,37 @@ const kept = new LRUCache<string, Promise<MeasuredHit[]>>({ max: 12 });
 
 export const hitName = ({ hit: { voice, kind } }: MeasuredHit): string => `${voice}-${kind + 1}`;
 
+export const copyIsComing = () =>
+  refuse("not-found", "Its playback copy was lost and is being made again.", "Try again in a moment.");
+
 /** The hits as they count now; the same hits are averaged once. */
-async function hitsOf(db: Database, itemId: string) {
+export async function hitsOf(db: Database, itemId: string) {
   const found = await readItem(db, itemId);
   if (!found) return itemIsGone();
-  const { item, drums, sampleRate, bassNotes, study } = found;
+  const { item, drums, sampleRate, bassNotes } = found;
   const { hash } = item.file;
   const struck = drums.hits;
+  const leftOut = [
+    ...leftOutOf(
+      item.corrections.hits,
+      struck.map(({ time }) => time),
+    ),
+  ];
   const key = createHash("sha256")
-    .update(JSON.stringify([analysisVersion, hash, struck, bassNotes]))
+    .update(JSON.stringify([analysisVersion, hash, struck, bassNotes, leftOut]))
     .digest("hex");
   let work = kept.get(key);
   if (!work) {
-    work = compute("hits", { path: listeningPath(hash), sampleRate, struck, bassStarts: bassNotes });
+    work = compute("hits", { path: listeningPath(hash), sampleRate, struck, bassStarts: bassNotes, leftOut });
     kept.set(key, work);
     work.catch(() => kept.delete(key));
   }
   try {
-    return success({ hits: await work, title: study.title });
+    return success({ hits: await work, key, found, leftOut: new Set(leftOut) });
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code !== "ENOENT") throw error;
     await restoreListeningCopy(db, hash);
-    return refuse(
-      "not-found",
-      "Its playback copy was lost and is being made again.",
-      "Try again in a moment.",
-    );
+    return copyIsComing();
   }
 }
 
@@ -52,9 +58,12 @@ async function hitsOf(db: Database, itemId: string) {
 export async function readHits(db: Database, itemId: string): Promise<Outcome<HitsAnswer>> {
   const found = await hitsOf(db, itemId);
   if (!found.ok) return found;
+  const { hits, found: item, leftOut } = found.value;
   return success({
-    hits: found.value.hits.map((own) => {
-      const { voice, count, used, clean, known, rate, samples } = own.hit;
+    hits: hits.map((own) => {
+      const { voice, kind, count, used, clean, known, rate, samples } = own.hit;
+      const entered = new Set(used);
+      const strokes = item.drums.hits.filter((hit) => hit.voice === voice && (hit.kind ?? 0) === kind);
       return {
         name: hitName(own),
         voice,
@@ -64,6 +73,11 @@ export async function readHits(db: Database, itemId: string): Promise<Outcome<Hi
         known,
         measures: own.measures,
         outline: outlineOf(samples, rate),
+        strokes: strokes.map(({ time, velocity }) => [
+          Math.round(1e5 * time) / 1e5,
+          Math.round(1000 * velocity) / 1000,
+          leftOut.has(time) ? 2 : entered.has(time) ? 1 : 0,
+        ]),
       };
     }),
   });
@@ -79,7 +93,7 @@ export async function exportHit(db: Database, itemId: string, name: string): Pro
   const { fundamentalHz } = own.measures;
   const note = fundamentalHz === null ? "" : ` ${pitchName(noteOf(fundamentalHz).midi)}`;
   return success({
-    name: `${found.value.title} ${name}${note}.wav`,
+    name: `${found.value.found.study.title} ${name}${note}.wav`,
     type: "audio/wav",
     bytes: writeWav(samples, rate, "int24"),
   });

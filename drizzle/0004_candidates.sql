@@ -1,0 +1,1 @@
+ALTER TABLE `items` ADD `chosen_for` text;

@@ -1,0 +1,210 @@
+/** Sounds offered for the drums of a study: read, held against a drum of its reference, made ready to be heard. */
+import { LRUCache } from "lru-cache";
+import { asHits, type DrumVoice } from "@/core/drums";
+import { gridOf } from "@/core/grid/correction";
+import { loopFit, type LoopSide, type OneShot } from "@/core/hits";
+import { refuse, sentenceOf, success, type Outcome } from "@/core/outcome";
+import { itemPlan, mayBeLoop, noCorrections, type CandidateRecord, type StudyResults } from "@/core/study";
+import type { CandidatesAnswer, LoopAnswer } from "@/models/candidates";
+import { outlineOf } from "@/models/hits";
+import { unpackFrames } from "@/core/formats/chunks";
+import { writeWav } from "@/core/formats/wav";
+import type { SavedFile } from "../http";
+import { originalMissing } from "../jobs/execute";
+import { inspectionPool } from "../jobs/processes";
+import { compute } from "../jobs/threads";
+import type { Database } from "../storage/database";
+import { readFrames } from "../storage/listeningCopy";
+import { listeningPath, originalPath } from "../storage/paths";
+import { restoreListeningCopy } from "../storage/sweep";
+import { findItem, itemIsGone } from "../study/items";
+import { readStudy } from "../study/read";
+import type { RankedOneShot, ReadSound } from "./candidateTasks";
+import { copyIsComing, hitName, hitsOf } from "./typical";
+
+/** Sounds at hand: at most a megabyte each. */
+const sounds = new LRUCache<string, Promise<Outcome<ReadSound>>>({ max: 128 });
+/** Rankings at hand, by the drum and the files. */
+const rankings = new LRUCache<string, Promise<RankedOneShot[]>>({ max: 48 });
+
+function readSound(hash: string): Promise<Outcome<ReadSound>> {
+  const known = sounds.get(hash);
+  if (known) return known;
+  const reading = inspectionPool().run("readSound", { path: originalPath(hash) });
+  sounds.set(hash, reading);
+  // What failed is tried again the next time.
+  void reading.then(
+    (outcome) => !outcome.ok && sounds.delete(hash),
+    () => sounds.delete(hash),
+  );
+  return reading.then((outcome) =>
+    !outcome.ok && outcome.refusal.code === "not-found" ? originalMissing() : outcome,
+  );
+}
+
+/** A drum of a track as a target. */
+async function targetOf(
+  db: Database,
+  itemId: string,
+  name: string,
+): Promise<Outcome<{ shot: OneShot; voice: DrumVoice; key: string }>> {
+  const found = await hitsOf(db, itemId);
+  if (!found.ok) return found;
+  const own = found.value.hits.find((hit) => hitName(hit) === name);
+  if (!own) return refuse("not-found", "This track has no such hit.");
+  const { samples, rate, voice } = own.hit;
+  return success({
+    shot: { samples, rate, measures: own.measures },
+    voice,
+    key: `${found.value.key} ${name}`,
+  });
+}
+
+/** What is known of a file that may be a loop, or of the track that it is to sit in. */
+function loopSide(
+  results: StudyResults,
+  item: CandidateRecord | NonNullable<StudyResults["study"]["reference"]>,
+): LoopSide | null {
+  const analysis = results.analyses.get(item.file.hash);
+  if (!analysis) return null;
+  const isTrack = "corrections" in item;
+  const grid = isTrack
+    ? results.grids.get(item.id)
+    : gridOf(analysis.grid, analysis.durationSeconds, {}, null);
+  if (!grid) return null;
+  const plan = results.plans.get(item.id)?.value ?? analysis.plan;
+  const counted = itemPlan(plan, { corrections: isTrack ? item.corrections : noCorrections });
+  return {
+    durationSeconds: analysis.durationSeconds,
+    grid,
+    hits: asHits(analysis.drums),
+    key: counted.key,
+    chords: counted.chords,
+  };
+}
+
+/** Fewer strokes than this in a file make no loop, whatever its tempo. */
+const fewestStrokes = 4;
+
+function loopsOf(results: StudyResults): { loops: ({ id: string } & LoopAnswer)[]; waiting: string[] } {
+  const { reference, candidates } = results.study;
+  const ours = reference && loopSide(results, reference);
+  const loops: ({ id: string } & LoopAnswer)[] = [];
+  const waiting: string[] = [];
+  for (const candidate of candidates) {
+    if (!mayBeLoop(candidate.file)) continue;
+    const analysis = results.analyses.get(candidate.file.hash);
+    if (!analysis) {
+      if (candidate.job.state === "queued" || candidate.job.state === "running") waiting.push(candidate.id);
+      continue;
+    }
+    const side = loopSide(results, candidate);
+    const sounds = side && (side.hits.length >= fewestStrokes || side.chords.length >= 2);
+    const fit = ours && side && sounds ? loopFit(side, ours) : null;
+    if (fit) loops.push({ id: candidate.id, ...fit });
+  }
+  const best = ({ drums, chords }: LoopAnswer) => Math.max(drums?.score ?? 0, chords?.score ?? 0);
+  return { loops: loops.sort((a, b) => best(b) - best(a)), waiting };
+}
+
+/** All candidates of a study, held against one drum of a track of it. */
+export async function readCandidates(
+  db: Database,
+  itemId: string,
+  name: string,
+): Promise<Outcome<CandidatesAnswer>> {
+  const row = await findItem(db, itemId);
+  const results = row && (await readStudy(db, row.studyId));
+  if (!results) return itemIsGone();
+  const target = await targetOf(db, itemId, name);
+  if (!target.ok) return target;
+  const { loops, waiting } = loopsOf(results);
+  const isLoop = new Set(loops.map(({ id }) => id));
+  const refused: CandidatesAnswer["refused"] = [];
+  const read: ({ id: string; hash: string } & ReadSound)[] = [];
+  for (const { id, file } of results.study.candidates) {
+    if (isLoop.has(id) || waiting.includes(id)) continue;
+    const sound = await readSound(file.hash);
+    if (sound.ok) read.push({ id, hash: file.hash, ...sound.value });
+    else refused.push({ id, sentence: sentenceOf(sound.refusal) });
+  }
+  const { shot, voice, key } = target.value;
+  const rankingKey = `${key} ${read.map(({ id, hash }) => `${id} ${hash}`).join(" ")}`;
+  let ranking = rankings.get(rankingKey);
+  if (!ranking) {
+    ranking = compute("rankOneShots", {
+      target: shot,
+      voice,
+      sounds: read.map(({ id, samples, sampleRate }) => ({ id, samples, sampleRate })),
+    });
+    rankings.set(rankingKey, ranking);
+    ranking.catch(() => rankings.delete(rankingKey));
+  }
+  const byId = new Map(read.map((own) => [own.id, own]));
+  return success({
+    oneShots: (await ranking).map(({ id, closeness, likeness, suggestion, measures }) => {
+      const { samples, sampleRate } = byId.get(id)!;
+      return {
+        id,
+        score: closeness.score,
+        likeness,
+        aspects: closeness.aspects,
+        suggestion,
+        measures,
+        outline: outlineOf(samples, sampleRate),
+      };
+    }),
+    loops,
+    refused,
+    waiting,
+  });
+}
+
+/** Of a loop that is heard by itself. */
+const heardSeconds = 60;
+
+/** A candidate as it is, as 16-bit WAV. */
+export async function exportLoop(db: Database, candidateId: string): Promise<Outcome<SavedFile>> {
+  const row = await findItem(db, candidateId);
+  const results = row && (await readStudy(db, row.studyId));
+  const candidate = results?.study.candidates.find(({ id }) => id === candidateId);
+  if (!candidate) return itemIsGone();
+  const { hash, sampleRate } = candidate.file;
+  try {
+    const bytes = await readFrames(listeningPath(hash), 0, Math.ceil(heardSeconds * sampleRate));
+    return success({
+      name: candidate.fileName,
+      type: "audio/wav",
+      bytes: writeWav([...unpackFrames(bytes)], sampleRate, "int16"),
+    });
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code !== "ENOENT") throw error;
+    await restoreListeningCopy(db, hash);
+    return copyIsComing();
+  }
+}
+
+/** A candidate tuned and shaped, as loud as the drum it is heard in the place of, as 24-bit WAV. */
+export async function exportCandidate(
+  db: Database,
+  candidateId: string,
+  { itemId, name, semitones, decay }: { itemId: string; name: string; semitones: number; decay: number },
+): Promise<Outcome<SavedFile>> {
+  const row = await findItem(db, candidateId);
+  const results = row && (await readStudy(db, row.studyId));
+  const candidate = results?.study.candidates.find(({ id }) => id === candidateId);
+  if (!candidate) return itemIsGone();
+  const target = await targetOf(db, itemId, name);
+  if (!target.ok) return target;
+  const sound = await readSound(candidate.file.hash);
+  if (!sound.ok) return sound;
+  const { shot, voice } = target.value;
+  const made = await compute("prepareSound", { target: shot, voice, sound: sound.value, semitones, decay });
+  if (!made) return refuse("no-samples", "Nothing sounds in this file.");
+  const changed = semitones !== 0 || decay !== 1;
+  return success({
+    name: `${candidate.fileName.replace(/\.[a-z0-9]{2,4}$/i, "")}${changed ? " adjusted" : ""}.wav`,
+    type: "audio/wav",
+    bytes: writeWav(made.samples, made.sampleRate, "int24"),
+  });
+}
