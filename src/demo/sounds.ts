@@ -11,40 +11,44 @@ export interface DemoSound {
 }
 
 const oneShots: readonly (readonly [name: string, voice: DrumVoice, change: (drum: Drum) => Drum])[] = [
-  ["porch kick", "kick", (drum) => drum],
+  [
+    "porch kick",
+    "kick",
+    ({ tone, ...rest }) => ({ ...rest, tone: { ...tone, pitch: 80, sweep: 2, decaySeconds: 0.05 } }),
+  ],
   [
     "cellar kick",
     "kick",
-    ({ tone, ...rest }) => ({ ...rest, tone: { ...tone, pitch: 43, decaySeconds: 0.22 } }),
+    ({ tone, ...rest }) => ({ ...rest, tone: { ...tone, pitch: 65, decaySeconds: 0.12 } }),
   ],
   [
     "felt kick",
     "kick",
-    ({ tone, ...rest }) => ({ ...rest, tone: { ...tone, pitch: 55, sweep: 2, decaySeconds: 0.08 } }),
+    ({ tone, ...rest }) => ({ ...rest, tone: { ...tone, pitch: 74, sweep: 1.7, decaySeconds: 0.04 } }),
   ],
   [
     "brick kick",
     "kick",
     ({ tone, noise, ...rest }) => ({
       ...rest,
-      tone: { ...tone, pitch: 61, decaySeconds: 0.1 },
+      tone: { ...tone, pitch: 88, sweep: 2.2, decaySeconds: 0.07 },
       noise: { ...noise, level: 0.2 },
     }),
   ],
   [
     "long boom",
     "kick",
-    ({ tone, ...rest }) => ({ ...rest, tone: { ...tone, pitch: 38, decaySeconds: 0.4 } }),
+    ({ tone, ...rest }) => ({ ...rest, tone: { ...tone, pitch: 44, decaySeconds: 0.4 } }),
   ],
   [
     "thimble kick",
     "kick",
-    ({ tone, ...rest }) => ({ ...rest, tone: { ...tone, pitch: 70, sweep: 5, decaySeconds: 0.06 } }),
+    ({ tone, ...rest }) => ({ ...rest, tone: { ...tone, pitch: 104, sweep: 4, decaySeconds: 0.03 } }),
   ],
   [
     "attic kick",
     "kick",
-    ({ tone, ...rest }) => ({ ...rest, tone: { ...tone, pitch: 51, sweep: 4.5, decaySeconds: 0.17 } }),
+    ({ tone, ...rest }) => ({ ...rest, tone: { ...tone, pitch: 83, sweep: 1.8, decaySeconds: 0.06 } }),
   ],
   [
     "paper snare",

@@ -1,8 +1,10 @@
 /** Sounds that are offered for a drum, as the Hits view is sent them, and why each lies where it does. */
 import { z } from "zod";
 import { closenessAspects, closenessRules, type ClosenessAspect } from "@/core/hits/closeness";
+import { voicesOfStem } from "@/core/drums/stems";
 import { hitMeasuresSchema } from "@/core/hits/hitMeasures";
 import { percentRange } from "@/core/ranges";
+import type { CandidateRecord } from "@/core/study";
 import { fixed, signed } from "./format";
 
 const aspectSchema = z.object({
@@ -51,6 +53,17 @@ export const candidatesAnswerSchema = z.object({
 });
 export type CandidatesAnswer = z.infer<typeof candidatesAnswerSchema>;
 export type ShownCandidate = CandidatesAnswer["oneShots"][number];
+
+/** The sounds in use for the drums that an element's name speaks of. */
+export function soundsInUse(
+  candidates: readonly Pick<CandidateRecord, "fileName" | "chosenFor">[],
+  elementName: string,
+): { fileName: string; hit: string }[] {
+  const voices: readonly string[] = voicesOfStem(elementName);
+  return candidates.flatMap(({ fileName, chosenFor }) =>
+    chosenFor !== null && voices.includes(chosenFor.split("-")[0]!) ? [{ fileName, hit: chosenFor }] : [],
+  );
+}
 
 /** From this waveform likeness on a candidate that scores so is the sound itself. */
 const sameLikeness = 0.97;

@@ -72,6 +72,9 @@ const octaveWithin = 0.5;
 export const withoutOctave = (semitones: number): number =>
   abs(abs(semitones) - 12) <= octaveWithin ? semitones - 12 * sign(semitones) : semitones;
 
+/** What lies further off in tone, dB, is another kind of sound, whatever else it has in common. */
+const stillRelated = 9;
+
 /** @param target what is to be matched, of a track or a one-shot. */
 export function closenessOf(target: HitMeasures, candidate: HitMeasures): Closeness {
   const pitched = (target.fundamentalHz !== null) === (candidate.fundamentalHz !== null);
@@ -105,7 +108,8 @@ export function closenessOf(target: HitMeasures, candidate: HitMeasures): Closen
     return gap === null ? [] : [{ name, gap, score: scoreOf(gap, closenessRules[name]) }];
   });
   const score = weightedMean(aspects.map((own) => ({ ...own, weight: closenessRules[own.name].weight })));
-  return { score: score ?? 0, aspects };
+  const strangeness = (gaps.tone! - stillRelated) / stillRelated;
+  return { score: (score ?? 0) * (1 - 0.6 * min(1, max(0, strangeness))), aspects };
 }
 
 /**

@@ -1,11 +1,14 @@
 "use client";
 
 import { zodResolver } from "@hookform/resolvers/zod";
+import Link from "next/link";
 import { useForm } from "react-hook-form";
 import { z } from "zod";
+import { soundsInUse } from "@/models/candidates";
 import { fixed, frequency, points, signed } from "@/models/format";
 import { measureRules, type ComparedElement } from "@/core/match";
 import type { ElementRecord, ElementState } from "@/core/study";
+import { useStudy } from "../study/StudyContext";
 
 const states: ElementState[] = ["not started", "in work", "close enough", "done", "left out"];
 
@@ -33,7 +36,9 @@ export function ElementDetail({
   onChange(next: Partial<ElementRecord>): void;
   onRemove(): void;
 }) {
+  const { study, addressOf } = useStudy();
   const { name, fromHz, toHz, weight, note } = element;
+  const sounds = soundsInUse(study.candidates, name);
   const {
     register,
     handleSubmit,
@@ -99,6 +104,18 @@ export function ElementDetail({
               </li>
             );
           })}
+        </ul>
+      )}
+      {sounds.length > 0 && (
+        <ul className="findings m-0" aria-label="Sounds in use">
+          {sounds.map(({ fileName, hit }) => (
+            <li key={hit} className="finding">
+              <Link className="title" href={addressOf("hits", { hit, look: "candidates" })}>
+                {fileName}
+              </Link>
+              <span className="detail">In use for it, of the candidates.</span>
+            </li>
+          ))}
         </ul>
       )}
       <label className="field">

@@ -1,56 +1,51 @@
 "use client";
 
-import { useEffect, useState, type KeyboardEvent } from "react";
+import { useEffect, useState, type KeyboardEvent, type ReactNode } from "react";
 import { Button } from "react-bootstrap";
 import { FileDrop } from "@/components/DropArea";
 import { beatAt } from "@/core/grid/grid";
 import { beforeHit } from "@/core/hits/hitMeasures";
 import { median } from "@/core/median";
 import { points } from "@/models/format";
-import { loopWords, reasonsOf, suggestionWords, type ShownCandidate } from "@/models/candidates";
-import type { ShownHit } from "@/models/hits";
+import { reasonsOf, suggestionWords, type ShownCandidate } from "@/models/candidates";
+import { outlineRate, type ShownHit } from "@/models/hits";
 import { usePlayback } from "@/listening/Playback";
 import { useEdits, useStudy, useStudyUploads } from "../study/StudyContext";
+import { HitMirror, type DrawnHit } from "./HitMirror";
+import { Loops } from "./Loops";
 import { useCandidates } from "./useCandidates";
-import type { useOneShot } from "./useOneShot";
+import type { OneShotPlayer } from "./useOneShot";
 
 /** So many are shown at first; the rest lies further away. */
 const shownFirst = 8;
 
-/** Both outlines on one line: the reference above, the candidate below. */
-function Outlines({ reference, candidate }: { reference: readonly number[]; candidate: readonly number[] }) {
-  const span = 300;
-  const path = (outline: readonly number[], sign: 1 | -1) =>
-    `M0 15${outline
-      .slice(0, span)
-      .map((own, i) => `L${i} ${(15 + sign * 14 * Math.sqrt(own)).toFixed(1)}`)
-      .join("")}L${Math.min(span, outline.length)} 15Z`;
-  return (
-    <svg
-      className="mirror-picture small-outlines"
-      viewBox={`0 0 ${span} 30`}
-      preserveAspectRatio="none"
-      aria-hidden
-    >
-      <path className="up" d={path(reference, -1)} />
-      <path className="down" d={path(candidate, 1)} />
-    </svg>
-  );
-}
+const drawn = ({ measures, outline }: ShownCandidate): DrawnHit => ({
+  measures,
+  outline,
+  known: outline.length / outlineRate,
+});
 
 /** Sounds that are offered for a drum of the reference: ranked, heard in its place, chosen. */
 export function Candidates({
+  head,
   trackId,
   trackKey,
+  beat,
   hit,
+  version,
   title,
   sound,
 }: {
+  /** What stands above, whatever is looked at of a drum. */
+  head: ReactNode;
   trackId: string;
   trackKey: string;
+  beat: number | null;
   hit: ShownHit;
+  /** The drum of the version, which is drawn until a candidate is at hand. */
+  version: ShownHit | null;
   title: string;
-  sound: ReturnType<typeof useOneShot>;
+  sound: OneShotPlayer;
 }) {
   const { study, facts } = useStudy();
   const { edit } = useEdits();
@@ -161,212 +156,201 @@ export function Candidates({
     document.getElementById(`candidate-${next.id}`)?.focus();
   };
 
+  const isUsed = own !== null && chosen?.id === own.id;
+  const change = own && changeOf(own);
   return (
-    <section className="candidates" aria-label="Candidates">
-      <FileDrop
-        label={`Candidates for the ${title.toLowerCase()}`}
-        onFiles={(files) => addFiles(files, "candidate")}
-      >
-        {(browse) => (
-          <div className="candidates-heading">
-            <h2>Candidates</h2>
-            <p className="soft m-0">
-              {candidates.length === 0
-                ? `Drop one-shots, loops or a whole kit here. Each is measured and ranked by how close it comes to this ${title.toLowerCase()}.`
-                : `${candidates.length} ${candidates.length === 1 ? "sound" : "sounds"}, nearest first, heard at the loudness of the reference's ${title.toLowerCase()}.`}
-            </p>
-            <Button size="sm" variant={candidates.length === 0 ? "primary" : "quiet"} onClick={browse}>
-              Add sounds
-            </Button>
-          </div>
-        )}
-      </FileDrop>
-      {found.state === "failed" && <p className="needs-attention">{found.sentence}</p>}
-      {candidates.length > 0 && (found.state === "waiting" || isArriving) && (
-        <p className="soft" role="status">
-          Measuring …
-        </p>
-      )}
-      {ranked.length > 0 && (
-        <>
-          <div className="candidate-tools" role="group" aria-label="The sound at hand">
-            <span className="strong clip">{own ? names.get(own.id) : "Press a sound to hear it."}</span>
-            {own && heldAddress && (
-              <>
-                <Button
-                  size="sm"
-                  variant={sound.looped === heldAddress ? "primary" : "quiet"}
-                  aria-pressed={sound.looped === heldAddress}
-                  onClick={() => (sound.looped === heldAddress ? sound.stop() : sound.loop(heldAddress))}
-                >
-                  Loop
+    <div className="hits-view">
+      <div>
+        {head}
+        <HitMirror
+          pair={{ title, reference: hit, version: own ? drawn(own) : version }}
+          beat={beat}
+          height={170}
+        />
+        <section className="candidates" aria-label="Candidates">
+          <FileDrop
+            label={`Candidates for the ${title.toLowerCase()}`}
+            onFiles={(files) => addFiles(files, "candidate")}
+          >
+            {(browse) => (
+              <div className="candidates-heading">
+                <p className="m-0">
+                  {candidates.length === 0
+                    ? `Drop one-shots, loops or a whole kit here. Each is measured and ranked by how close it comes to this ${title.toLowerCase()}.`
+                    : isArriving || found.state === "waiting"
+                      ? "Measuring …"
+                      : `${candidates.length} ${candidates.length === 1 ? "sound" : "sounds"}, nearest first. Drop more here at any time.`}
+                </p>
+                <Button size="sm" variant={candidates.length === 0 ? "primary" : "quiet"} onClick={browse}>
+                  Add sounds
                 </Button>
-                <span className="choices" role="group" aria-label="Hear it in the pattern">
-                  <span className="small-text soft">in the pattern</span>
-                  <button
-                    type="button"
-                    className="plain-button"
-                    aria-pressed={inPattern === "over"}
-                    onClick={() => pattern("over")}
-                  >
-                    over the music
-                  </button>
-                  <button
-                    type="button"
-                    className="plain-button"
-                    aria-pressed={inPattern === "alone"}
-                    onClick={() => pattern("alone")}
-                  >
-                    alone
-                  </button>
-                </span>
-                <a className="btn btn-quiet btn-sm" href={heldAddress} download>
-                  Save as WAV
-                </a>
-                <Button
-                  size="sm"
-                  variant={chosen?.id === own.id ? "quiet" : "primary"}
-                  onClick={() => choose(own.id)}
-                >
-                  {chosen?.id === own.id ? "Don't use it" : "Use it"}
-                </Button>
-              </>
+              </div>
             )}
-          </div>
-          <table className="ruled candidate-table" onKeyDown={onKey}>
-            <thead>
-              <tr>
-                <th>Sound</th>
-                <th>
-                  <span className="visually-hidden">Shape</span>
-                </th>
-                <th className="number">Closeness</th>
-                <th>What differs</th>
-                <th>Brings it nearer</th>
-                <th>
-                  <span className="visually-hidden">Remove</span>
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              {shown.map((candidate) => {
-                const { id, score, suggestion } = candidate;
-                const name = names.get(id)!;
-                const change = changeOf(candidate);
-                return (
-                  <tr key={id} className={id === held ? "is-held" : undefined}>
-                    <td className="candidate-name">
-                      <button
-                        id={`candidate-${id}`}
-                        type="button"
-                        className="plain-button clip"
-                        title={name}
-                        aria-pressed={id === held}
-                        onClick={() => hold(candidate)}
-                      >
-                        {name}
-                      </button>
-                      {chosen?.id === id && <span className="chosen-mark">in use</span>}
-                    </td>
-                    <td>
-                      <Outlines reference={hit.outline} candidate={candidate.outline} />
-                    </td>
-                    <td className="number strong">{points(change ? change.score : score)}</td>
-                    <td className="small-text">{reasonsOf(candidate)}</td>
-                    <td className="small-text">
-                      {suggestion ? (
+          </FileDrop>
+          {found.state === "failed" && <p className="needs-attention">{found.sentence}</p>}
+          {ranked.length > 0 && (
+            <table className="ruled candidate-table" onKeyDown={onKey}>
+              <thead>
+                <tr>
+                  <th>Sound</th>
+                  <th className="number">Closeness</th>
+                  <th>What differs</th>
+                  <th>Would bring it nearer</th>
+                  <th>
+                    <span className="visually-hidden">Remove</span>
+                  </th>
+                </tr>
+              </thead>
+              <tbody>
+                {shown.map((candidate) => {
+                  const { id, score, suggestion } = candidate;
+                  const name = names.get(id)!;
+                  return (
+                    <tr key={id} className={id === held ? "is-held" : undefined}>
+                      <td className="candidate-name">
+                        <button
+                          id={`candidate-${id}`}
+                          type="button"
+                          className="plain-button clip"
+                          title={name}
+                          aria-pressed={id === held}
+                          onClick={() => hold(candidate)}
+                        >
+                          {name}
+                        </button>
+                        {chosen?.id === id && <span className="chosen-mark">in use</span>}
+                      </td>
+                      <td className="number strong">{points(score)}</td>
+                      <td className="small-text">{reasonsOf(candidate)}</td>
+                      <td className="small-text text-nowrap">
+                        {suggestion ? (
+                          `${suggestionWords(suggestion)}: ${points(suggestion.score)}`
+                        ) : (
+                          <span className="soft">–</span>
+                        )}
+                      </td>
+                      <td className="number">
                         <button
                           type="button"
-                          className="plain-button underlined"
-                          aria-pressed={change !== null}
-                          onClick={() => adjust(candidate)}
+                          className="plain-button soft"
+                          aria-label={`Remove ${name}`}
+                          onClick={() => remove([id], `Candidate “${name}” removed`)}
                         >
-                          {suggestionWords(suggestion)} → {points(suggestion.score)}
+                          ×
                         </button>
-                      ) : (
-                        <span className="soft">–</span>
-                      )}
-                    </td>
-                    <td className="number">
-                      <button
-                        type="button"
-                        className="plain-button soft"
-                        aria-label={`Remove ${name}`}
-                        onClick={() => remove([id], `Candidate “${name}” removed`)}
-                      >
-                        ×
-                      </button>
-                    </td>
-                  </tr>
-                );
-              })}
-            </tbody>
-          </table>
-          {ranked.length > shown.length && (
-            <button
-              type="button"
-              className="plain-button underlined small-text"
-              onClick={() => setIsWhole(true)}
-            >
-              {ranked.length - shown.length} more, further away
-            </button>
+                      </td>
+                    </tr>
+                  );
+                })}
+              </tbody>
+            </table>
           )}
-        </>
-      )}
-      {loops.length > 0 && (
-        <section aria-label="Loops" className="mt-3">
-          <h3>Loops</h3>
-          <ul className="findings">
-            {loops.map(({ id, ...loop }) => {
-              const address = `/api/items/${id}/sound`;
-              return (
-                <li key={id} className="finding loop-line">
-                  <span className="title clip" title={names.get(id)}>
-                    {names.get(id)}
-                  </span>
-                  <span className="detail">{loopWords(loop).join("; ")}.</span>
-                  <span className="d-flex gap-2">
-                    <button
-                      type="button"
-                      className="plain-button underlined"
-                      onClick={() => sound.play(address)}
-                    >
-                      Hear it
-                    </button>
-                    <button
-                      type="button"
-                      className="plain-button soft"
-                      aria-label={`Remove ${names.get(id)}`}
-                      onClick={() => remove([id], `Candidate “${names.get(id)}” removed`)}
-                    >
-                      ×
-                    </button>
-                  </span>
-                </li>
-              );
-            })}
-          </ul>
+          <div className="candidates-foot small-text">
+            {ranked.length > shown.length && (
+              <button type="button" className="plain-button underlined" onClick={() => setIsWhole(true)}>
+                {ranked.length - shown.length} more, further away
+              </button>
+            )}
+            {ranked.length > 1 && (
+              <button
+                type="button"
+                className="plain-button underlined soft"
+                onClick={() =>
+                  remove(
+                    candidates.filter(({ chosenFor }) => chosenFor === null).map(({ id }) => id),
+                    "Candidates that are not in use removed",
+                  )
+                }
+              >
+                Remove all that are not in use
+              </button>
+            )}
+          </div>
+          {loops.length > 0 && (
+            <Loops
+              loops={loops.map((loop) => ({ ...loop, name: names.get(loop.id)! }))}
+              onHear={(id) => sound.play(`/api/items/${id}/sound`)}
+              onRemove={(id) => remove([id], `Candidate “${names.get(id)}” removed`)}
+            />
+          )}
+          {(answer?.refused ?? []).map(({ id, sentence }) => (
+            <p key={id} className="needs-attention small-text">
+              {names.get(id)}: {sentence}
+            </p>
+          ))}
         </section>
-      )}
-      {(answer?.refused ?? []).map(({ id, sentence }) => (
-        <p key={id} className="needs-attention small-text">
-          {names.get(id)}: {sentence}
-        </p>
-      ))}
-      {ranked.length > 1 && (
-        <button
-          type="button"
-          className="plain-button underlined soft small-text mt-2"
-          onClick={() =>
-            remove(
-              candidates.filter(({ chosenFor }) => chosenFor === null).map(({ id }) => id),
-              "Candidates that are not in use removed",
-            )
-          }
-        >
-          Remove all that are not in use
-        </button>
-      )}
-    </section>
+      </div>
+      <aside aria-label="The sound at hand" className="stays-in-view">
+        {own && heldAddress ? (
+          <>
+            <div className="answer">
+              <span className="value" data-testid="candidate-closeness">
+                {points(change ? change.score : own.score)}
+              </span>
+              <span className="soft">of 100, how close it comes</span>
+            </div>
+            <h2 className="in-version candidate-title">{names.get(own.id)}</h2>
+            <p className="mb-2">Heard as loud as the {title.toLowerCase()} of the reference.</p>
+            <div className="d-flex gap-2 flex-wrap">
+              <Button
+                size="sm"
+                variant="quiet"
+                onClick={() => sound.play(`/api/items/${trackId}/hits/${hit.name}`)}
+              >
+                Hear the reference
+              </Button>
+              <Button size="sm" variant="quiet" onClick={() => sound.play(heldAddress)}>
+                Hear it
+              </Button>
+              <Button
+                size="sm"
+                variant={sound.looped === heldAddress ? "primary" : "quiet"}
+                aria-pressed={sound.looped === heldAddress}
+                onClick={() => (sound.looped === heldAddress ? sound.stop() : sound.loop(heldAddress))}
+              >
+                Loop
+              </Button>
+            </div>
+            {own.suggestion && (
+              <label className="candidate-switch">
+                <input type="checkbox" checked={change !== null} onChange={() => adjust(own)} />
+                <span>
+                  {suggestionWords(own.suggestion)}
+                  <span className="soft"> brings it to {points(own.suggestion.score)}</span>
+                </span>
+              </label>
+            )}
+            <h2>In the pattern of the reference</h2>
+            <div className="choices" role="group" aria-label="Hear it in the pattern">
+              {(["over", "alone"] as const).map((way) => (
+                <button
+                  key={way}
+                  type="button"
+                  className="plain-button"
+                  aria-pressed={inPattern === way}
+                  onClick={() => pattern(way)}
+                >
+                  {way === "over" ? "over the music" : "alone"}
+                </button>
+              ))}
+            </div>
+            <div className="d-flex gap-2 mt-3">
+              <Button size="sm" variant={isUsed ? "quiet" : "primary"} onClick={() => choose(own.id)}>
+                {isUsed ? "Don't use it" : `Use it for the ${title.toLowerCase()}`}
+              </Button>
+              <a className="btn btn-quiet btn-sm" href={heldAddress} download>
+                Save as WAV
+              </a>
+            </div>
+          </>
+        ) : (
+          <p className="soft">
+            {ranked.length > 0
+              ? "Press a sound to hear it beside the reference; the arrow keys go from one to the next."
+              : "The nearest sound, what differs and what would help stand here once there are candidates."}
+          </p>
+        )}
+      </aside>
+    </div>
   );
 }

@@ -1,20 +1,27 @@
 import { fixed } from "@/models/format";
-import { outlineRate, type HitPair, type ShownHit } from "@/models/hits";
+import { outlineRate, type ShownHit } from "@/models/hits";
 
-const height = 260;
-const half = height / 2;
+/** What is drawn of a hit. */
+export type DrawnHit = Pick<ShownHit, "measures" | "known" | "outline">;
+interface DrawnPair {
+  title: string;
+  reference: DrawnHit | null;
+  version: DrawnHit | null;
+}
+
+const fullHeight = 260;
 const steps = 100;
 
 /** Milliseconds that are shown: until both have fallen by 40 dB, or all that is known. */
-function shownMilliseconds(pair: HitPair): number {
-  const end = ({ measures, known }: ShownHit) =>
+function shownMilliseconds(pair: DrawnPair): number {
+  const end = ({ measures, known }: DrawnHit) =>
     Math.min(1000 * known, 1.15 * (measures.decay.to40 ?? 1000 * known)) + 20;
   const longest = Math.max(...[pair.reference, pair.version].flatMap((own) => (own ? [end(own)] : [])));
   return Math.min(600, Math.max(steps, Math.ceil(longest / steps) * steps));
 }
 
 /** Magnitudes drawn so that what is 40 dB down can still be seen: by their square root. */
-function outline({ outline: magnitudes }: ShownHit, span: number, sign: 1 | -1): string {
+function outline({ outline: magnitudes }: DrawnHit, span: number, half: number, sign: 1 | -1): string {
   const frames = Math.min(magnitudes.length, Math.round((span / 1000) * outlineRate));
   const points = magnitudes
     .slice(0, frames)
@@ -26,7 +33,16 @@ function outline({ outline: magnitudes }: ShownHit, span: number, sign: 1 | -1):
 }
 
 /** The typical hit of both sides from the stroke on: the reference above the line, the version below. */
-export function HitMirror({ pair, beat }: { pair: HitPair; beat: number | null }) {
+export function HitMirror({
+  pair,
+  beat,
+  height = fullHeight,
+}: {
+  pair: DrawnPair;
+  beat: number | null;
+  height?: number;
+}) {
+  const half = height / 2;
   const span = shownMilliseconds(pair);
   const ticks = Array.from({ length: Math.floor(span / steps) + 1 }, (_, i) => i * steps);
   const sides = [
@@ -65,7 +81,7 @@ export function HitMirror({ pair, beat }: { pair: HitPair; beat: number | null }
           ({ side, own, sign }) =>
             own && (
               <g key={side}>
-                <path className={sign < 0 ? "up" : "down"} d={outline(own, span, sign)} />
+                <path className={sign < 0 ? "up" : "down"} d={outline(own, span, half, sign)} />
                 {[own.measures.decay.to20, own.measures.decay.to40].map(
                   (at, i) =>
                     at !== null &&
@@ -85,29 +101,31 @@ export function HitMirror({ pair, beat }: { pair: HitPair; beat: number | null }
         )}
         <line x1={0} x2={100} y1={half} y2={half} />
       </svg>
-      {sides.map(
-        ({ side, own }) =>
-          own &&
-          [
-            [20, own.measures.decay.to20],
-            [40, own.measures.decay.to40],
-          ].map(
-            ([fall, at]) =>
-              at !== null &&
-              at! < 0.97 * span && (
-                <span
-                  key={`${side} ${fall}`}
-                  className={`fallen-name in-${side}`}
-                  style={{
-                    left: `${(100 * at!) / span}%`,
-                    ...(side === "reference" ? { top: 0 } : { bottom: "2.3rem" }),
-                  }}
-                >
-                  −{fall} dB
-                </span>
-              ),
-          ),
-      )}
+      {sides.map(({ side, own }) => {
+        if (!own) return null;
+        const { to20, to40 } = own.measures.decay;
+        // Where they lie close together, the first is named to its left.
+        const isClose = to20 !== null && to40 !== null && to40 - to20 < 0.09 * span;
+        return [
+          { fall: 20, at: to20, isLeft: isClose },
+          { fall: 40, at: to40, isLeft: false },
+        ].map(
+          ({ fall, at, isLeft }) =>
+            at !== null &&
+            at < 0.97 * span && (
+              <span
+                key={`${side} ${fall}`}
+                className={`fallen-name in-${side}${isLeft ? " to-left" : ""}`}
+                style={{
+                  left: `${(100 * at) / span}%`,
+                  ...(side === "reference" ? { top: 0 } : { bottom: "2.3rem" }),
+                }}
+              >
+                −{fall} dB
+              </span>
+            ),
+        );
+      })}
       <div className="hit-ruler" aria-hidden>
         {ticks.slice(0, -1).map((at) => (
           <span key={at} style={{ left: `${(100 * at) / span}%` }}>

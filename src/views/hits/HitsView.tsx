@@ -68,9 +68,14 @@ export function HitsView({ model }: { model: HitsModel }) {
 const closenessOfPair = ({ reference, version }: HitPair): number | null =>
   reference && version ? closenessOf(reference.measures, version.measures).score : null;
 
+/** What is looked at of a drum: its figures, the strokes it is made of, or sounds to put in its place. */
+const looks = ["close up", "strokes", "candidates"] as const;
+
 function Pairs({ pairs, model, versionName }: { pairs: HitPair[]; model: HitsModel; versionName: string }) {
-  const { go } = useStudy();
-  const asked = useSearchParams().get("hit");
+  const { go, study } = useStudy();
+  const address = useSearchParams();
+  const asked = address.get("hit");
+  const look = looks.find((own) => own === address.get("look")) ?? "close up";
   const sound = useOneShot();
   const pair = pairs.find(({ name }) => name === asked) ?? pairs[0]!;
   const { reference, version } = pair;
@@ -79,63 +84,94 @@ function Pairs({ pairs, model, versionName }: { pairs: HitPair[]; model: HitsMod
     reference && version ? hitSentences(reference.voice, reference.measures, version.measures) : [];
   const addressOf = (side: "reference" | "version", hit: ShownHit) =>
     `/api/items/${model[side]!.itemId}/hits/${hit.name}`;
-  return (
-    <div className="hits-view">
-      <div>
-        <div className="view-heading in-line">
-          <h1>{pair.title}</h1>
-          <p>The typical hit: its strokes laid over one another, so that what does not repeat cancels.</p>
-        </div>
-        <div className="choices hit-choices" role="group" aria-label="Drum">
-          {pairs.map((own) => (
+  const head = (
+    <>
+      <div className="view-heading d-flex justify-content-between align-items-baseline gap-4">
+        <h1>{pair.title}</h1>
+        <div className="choices" role="group" aria-label="What to look at">
+          {looks.map((own) => (
             <button
-              key={own.name}
+              key={own}
               type="button"
               className="plain-button"
-              aria-pressed={own === pair}
-              onClick={() => {
-                sound.stop();
-                go({ hit: own.name });
-              }}
+              aria-pressed={own === look}
+              disabled={own === "candidates" && !reference}
+              onClick={() => go({ look: own === "close up" ? null : own })}
             >
-              {own.title} <span className="soft">{points(closenessOfPair(own))}</span>
+              {own === "candidates" && study.candidates.length > 0
+                ? `candidates (${study.candidates.length})`
+                : own}
             </button>
           ))}
         </div>
-        <HitMirror pair={pair} beat={model.reference?.beat ?? null} />
-        <div className="low-figures">
-          <BandDecays pair={pair} />
-          <HitFigures
-            pair={pair}
-            beats={{ reference: model.reference?.beat ?? null, version: model.version?.beat ?? null }}
-            versionName={versionName}
-          />
-        </div>
-        {(["reference", "version"] as const).map((side) => {
-          const own = pair[side];
-          return (
-            own &&
-            model[side] && (
-              <Strokes
-                key={`${side} ${own.name}`}
-                itemId={model[side].itemId}
-                hit={own}
-                title={pair.title}
-                side={side}
-                name={side === "reference" ? "Reference" : versionName}
-              />
-            )
-          );
-        })}
-        {reference && model.reference && (
-          <Candidates
-            key={reference.name}
-            trackId={model.reference.itemId}
-            trackKey={model.reference.key}
-            hit={reference}
-            title={pair.title}
-            sound={sound}
-          />
+      </div>
+      <div className="choices hit-choices" role="group" aria-label="Drum">
+        {pairs.map((own) => (
+          <button
+            key={own.name}
+            type="button"
+            className="plain-button"
+            aria-pressed={own === pair}
+            onClick={() => {
+              sound.stop();
+              go({ hit: own.name });
+            }}
+          >
+            {own.title} <span className="soft">{points(closenessOfPair(own))}</span>
+          </button>
+        ))}
+      </div>
+    </>
+  );
+  if (look === "candidates" && reference && model.reference)
+    return (
+      <Candidates
+        key={reference.name}
+        head={head}
+        trackId={model.reference.itemId}
+        trackKey={model.reference.key}
+        beat={model.reference.beat}
+        hit={reference}
+        version={version}
+        title={pair.title}
+        sound={sound}
+      />
+    );
+  return (
+    <div className="hits-view">
+      <div>
+        {head}
+        <HitMirror
+          pair={pair}
+          beat={model.reference?.beat ?? null}
+          {...(look === "strokes" ? { height: 170 } : {})}
+        />
+        {look === "strokes" ? (
+          (["reference", "version"] as const).map((side) => {
+            const own = pair[side];
+            return (
+              own &&
+              model[side] && (
+                <Strokes
+                  key={`${side} ${own.name}`}
+                  itemId={model[side].itemId}
+                  hit={own}
+                  title={pair.title}
+                  side={side}
+                  name={side === "reference" ? "Reference" : versionName}
+                />
+              )
+            );
+          })
+        ) : (
+          <div className="low-figures">
+            <BandDecays pair={pair} />
+            <HitFigures
+              pair={pair}
+              beats={{ reference: model.reference?.beat ?? null, version: model.version?.beat ?? null }}
+              versionName={versionName}
+            />
+          </div>
         )}
       </div>
       <aside aria-label="What to do about this drum">

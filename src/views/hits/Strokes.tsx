@@ -9,7 +9,7 @@ import { usePlayback } from "@/listening/Playback";
 import { useEdits, useStudy } from "../study/StudyContext";
 
 const height = 34;
-const states = ["does not enter: it stands less free", "enters", "left out by hand"] as const;
+const states = ["does not enter, others stand freer", "enters", "left out by hand"] as const;
 
 /** The strokes that a typical hit is made of, over the track; each can be heard and left out. */
 export function Strokes({
@@ -83,7 +83,7 @@ export function Strokes({
         {own ? (
           <>
             <span>
-              Stroke {held! + 1} of {strokes.length}, {place(own[0])}: {states[own[2]] ?? states[0]}
+              {place(own[0])}: {states[own[2]] ?? states[0]}
             </span>
             {side === "reference" && study.reference?.id === itemId && (
               <Button
@@ -95,7 +95,7 @@ export function Strokes({
                   if (!playback.playing) playback.toggle();
                 }}
               >
-                Hear it in the track
+                Hear it
               </Button>
             )}
             <Button size="sm" variant="quiet" onClick={toggle}>

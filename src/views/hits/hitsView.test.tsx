@@ -1,44 +1,14 @@
 import { madeUpStudy } from "@/core/testing/study";
-import { hitBands, type HitMeasures } from "@/core/hits/hitMeasures";
-import { hitPairs, hitsModel, hitSentences, pitchWords, type ShownHit } from "@/models/hits";
+import { hitPairs, hitsModel, hitSentences, pitchWords } from "@/models/hits";
 import { addressBar } from "../testing/navigation";
 import { cleanup, fireEvent, openStudy, screen, within } from "../testing/studio";
 import { HitsView } from "./HitsView";
+import { answered, madeUpMeasures as measures, shownHit as hit } from "./testing/hits";
 
 afterEach(cleanup);
 
-const measures = (change: Partial<HitMeasures> = {}): HitMeasures => ({
-  fundamentalHz: 49,
-  glideSemitones: -9,
-  attackMs: 3,
-  decay: { to20: 150, to40: 320 },
-  bands: hitBands.map((hz) => (hz < 2000 ? { levelDb: -hz / 100, to20: 100, to40: null } : null)),
-  clickDb: -20,
-  brightnessHz: 120,
-  noisiness: 0.1,
-  position: 0,
-  sideToMidDb: -60,
-  tail: "plain",
-  peakDb: -6,
-  thirdOctaves: Array.from({ length: 29 }, (_, i) => -2 * i),
-  ...change,
-});
-const hit = (name: string, count: number, change?: Partial<HitMeasures>): ShownHit => ({
-  name,
-  voice: name.split("-")[0] as ShownHit["voice"],
-  count,
-  used: Math.min(40, count),
-  clean: 0.9,
-  known: 0.4,
-  strokes: Array.from({ length: count }, (_, i) => [2 + i / 2, 0.9, i < 40 ? 1 : 0]),
-  measures: measures(change),
-  outline: Array.from({ length: 300 }, (_, i) => Math.exp(-i / 60)),
-});
 const reference = [hit("kick-1", 120), hit("snare-1", 60, { fundamentalHz: 190 })];
 const version = [hit("kick-1", 118, { fundamentalHz: 55, decay: { to20: 300, to40: null } })];
-const answered = (hits: ShownHit[]) =>
-  ({ ok: true, json: () => Promise.resolve({ hits }) }) as unknown as Response;
-
 async function open(study = madeUpStudy()) {
   const studio = openStudy(study, "hits", (results) => <HitsView model={hitsModel(results, null)} />);
   const ids = { reference: studio.results().study.reference?.id };

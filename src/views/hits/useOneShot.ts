@@ -5,14 +5,16 @@ import { useEffect, useRef, useState } from "react";
 /** Seconds from one stroke to the next while a hit is looped: half a bar at 120 BPM. */
 const loopSeconds = 1;
 
-/** Plays short sounds from an address, once or over and over. */
-export function useOneShot(): {
+export interface OneShotPlayer {
   /** What sounds over and over; null where nothing does. */
   looped: string | null;
   play(address: string): void;
   loop(address: string): void;
   stop(): void;
-} {
+}
+
+/** Plays short sounds from an address, once or over and over. */
+export function useOneShot(): OneShotPlayer {
   const context = useRef<AudioContext | null>(null);
   const sounding = useRef<AudioBufferSourceNode[]>([]);
   const sounds = useRef(new Map<string, AudioBuffer>());
