@@ -1,7 +1,8 @@
 /** Drums from the first look to the files: what is heard, what differs, put right, intended, brought in, taken along. */
 import { readFile } from "node:fs/promises";
 import { Midi } from "@/core/formats/midiFile";
-import { expect } from "@playwright/test";
+import { expect, type Page } from "@playwright/test";
+import { practiceKit, stroke } from "@/core/drums/kit";
 import { writeWav } from "@/core/formats/wav";
 import { placeHits, type CountedHit } from "@/core/drums";
 import { drumMidi } from "@/core/formats/drumMidi";
@@ -143,14 +144,9 @@ test("drums are compared hit by hit, put right, intended, heard and taken along"
   await expectNoSidewaysScroll(page);
 });
 
-test("a pattern is heard on the practice kit, alone", async ({ page }) => {
-  const id = await beginStudyWith(
-    page,
-    file("Tin Lanterns 2.wav", (hit) => ({ ...hit, velocity: hit.velocity * 0.98 })),
-  );
-  await page.goto(`/studies/${id}/drums`);
-  // What goes to the loudspeakers is counted: strokes are buffers that are started.
-  await page.evaluate(() => {
+/** What goes to the loudspeakers is counted: strokes are buffers that are started. */
+const countStrokes = (page: Page) =>
+  page.evaluate(() => {
     const counted = window as unknown as { strokes: number };
     counted.strokes = 0;
     const { start } = AudioBufferSourceNode.prototype;
@@ -159,10 +155,55 @@ test("a pattern is heard on the practice kit, alone", async ({ page }) => {
       return start.apply(this, times);
     };
   });
+const strokes = (page: Page) => page.evaluate(() => (window as unknown as { strokes: number }).strokes);
+
+test("a pattern is heard on the practice kit, alone; kicks are tried in its place", async ({
+  page,
+  expectedErrors,
+}) => {
+  expectedErrors.push(/415/);
+  const id = await beginStudyWith(
+    page,
+    file("Tin Lanterns 2.wav", (hit) => ({ ...hit, velocity: hit.velocity * 0.98 })),
+  );
+  await page.goto(`/studies/${id}/drums`);
+  await countStrokes(page);
   await page.getByRole("group", { name: "Practice kit" }).getByRole("button", { name: "reference" }).click();
   await expect(page.getByRole("button", { name: "Pause" })).toBeVisible();
-  await expect
-    .poll(() => page.evaluate(() => (window as unknown as { strokes: number }).strokes), { timeout: 15_000 })
-    .toBeGreaterThan(8);
+  await expect.poll(() => strokes(page), { timeout: 15_000 }).toBeGreaterThan(8);
   await page.getByRole("group", { name: "Practice kit" }).getByRole("button", { name: "reference" }).click();
+  await page.getByRole("button", { name: "Pause" }).click();
+
+  // Other kicks are offered: ranked, heard in the place of the pattern, and one put to use.
+  await page.goto(`/studies/${id}/hits?look=candidates`);
+  const kick = (name: string, pitch: number) => {
+    const drum = { ...practiceKit.kick, tone: { ...practiceKit.kick.tone, pitch } };
+    const sound = stroke(drum, rate, () => 0.5).subarray(0, rate / 2);
+    return { name, mimeType: "audio/wav", buffer: Buffer.from(writeWav([sound, sound], rate, "int16")) };
+  };
+  await page
+    .locator('input[aria-label="Candidates for the kick"]')
+    .setInputFiles([
+      kick("far.wav", 75),
+      kick("near.wav", 50),
+      { ...kick("no.wav", 50), buffer: Buffer.from("words") },
+    ]);
+  await expect(page.getByRole("row", { name: /^near\.wav/ })).toBeVisible();
+  await expect(page.getByText(/^This is not an audio file/)).toBeVisible();
+  const rows = page.getByRole("table").getByRole("row");
+  await expect(rows.nth(1)).toContainText("near.wav");
+  await expect(rows.nth(2)).toContainText("far.wav");
+  await page.getByRole("button", { name: "near.wav", exact: true }).click();
+  await countStrokes(page);
+  await page
+    .getByRole("group", { name: "Hear it in the pattern" })
+    .getByRole("button", { name: "alone" })
+    .click();
+  await expect.poll(() => strokes(page), { timeout: 15_000 }).toBeGreaterThan(3);
+  await page.getByRole("button", { name: "Use it for the kick" }).click();
+  await expect(page.getByText("in use", { exact: true })).toBeVisible();
+  await expectAccessible(page);
+  await expectNoSidewaysScroll(page);
+  await page.getByRole("link", { name: /^Elements/ }).click();
+  await expect(page.getByRole("link", { name: "near.wav" })).toBeVisible();
 });

@@ -84,7 +84,7 @@ function reasonFor(name: ClosenessAspect, gap: number): string {
     case "length":
       return more ? `rings ${times(gap)} as long` : `rings only ${times(gap)} as long`;
     case "envelope":
-      return "dies away in another way from band to band";
+      return "decays differ by band";
     case "attack":
       return more ? "softer attack" : "sharper attack";
     case "tone":

@@ -165,7 +165,7 @@ export function Candidates({
         <HitMirror
           pair={{ title, reference: hit, version: own ? drawn(own) : version }}
           beat={beat}
-          height={170}
+          height={140}
         />
         <section className="candidates" aria-label="Candidates">
           <FileDrop
