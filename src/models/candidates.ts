@@ -2,10 +2,11 @@
 import { z } from "zod";
 import { closenessAspects, closenessRules, type ClosenessAspect } from "@/core/hits/closeness";
 import { voicesOfStem } from "@/core/drums/stems";
+import type { Lack } from "@/core/hits/lacks";
 import { hitMeasuresSchema } from "@/core/hits/hitMeasures";
 import { percentRange } from "@/core/ranges";
 import type { CandidateRecord } from "@/core/study";
-import { fixed, signed } from "./format";
+import { fixed, frequency, signed } from "./format";
 
 const aspectSchema = z.object({
   name: z.enum(closenessAspects),
@@ -52,6 +53,21 @@ export const candidatesAnswerSchema = z.object({
   waiting: z.array(z.string()),
 });
 export type CandidatesAnswer = z.infer<typeof candidatesAnswerSchema>;
+export const layersAnswerSchema = z.object({
+  /** Sounds laid over it, best first. */
+  layers: z.array(
+    z.object({
+      id: z.string(),
+      score: percentRange,
+      offsetMs: z.number(),
+      inverted: z.boolean(),
+      gainDb: z.number(),
+    }),
+  ),
+});
+export type LayersAnswer = z.infer<typeof layersAnswerSchema>;
+export type ShownLayer = LayersAnswer["layers"][number];
+
 export type ShownCandidate = CandidatesAnswer["oneShots"][number];
 
 /** The sounds in use for the drums that an element's name speaks of. */
@@ -117,6 +133,27 @@ export function suggestionWords({ semitones, decay }: { semitones: number; decay
   ];
   return parts.join(", ");
 }
+
+/** A part of a drum's range, as producers name it; common practice, no source. */
+function partOf(fromHz: number, toHz: number): string {
+  const centre = Math.sqrt(fromHz * toHz);
+  if (centre < 60) return "low end";
+  if (centre < 180) return "body";
+  if (centre < 600) return "low mids";
+  if (centre < 2000) return "mids";
+  return centre < 6000 ? "attack" : "top";
+}
+
+/** What a sound lacks, as "top above 5 kHz, 12 dB". */
+export const lackWords = ({ fromHz, toHz, gapDb }: Lack): string =>
+  `${partOf(fromHz, toHz)} ${toHz > 12_000 ? `above ${frequency(fromHz)}` : fromHz < 40 ? `below ${frequency(toHz)}` : `${frequency(fromHz)} – ${frequency(toHz)}`}, ${fixed(gapDb, 0)} dB`;
+
+export const layerWords = ({ offsetMs, inverted, gainDb }: ShownLayer): string =>
+  [
+    offsetMs === 0 ? "no offset" : `${fixed(Math.abs(offsetMs), 2)} ms ${offsetMs > 0 ? "later" : "earlier"}`,
+    ...(inverted ? ["inverted"] : []),
+    `${signed(gainDb, 0)} dB`,
+  ].join(", ");
 
 const placeWords = ({ first, last }: { first: number; last: number }): string =>
   first === last ? `bar ${first}` : `bars ${first}–${last}`;

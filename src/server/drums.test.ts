@@ -4,6 +4,7 @@ import { GET as drumsRoute } from "@/app/api/items/[itemId]/drums/route";
 import { GET as hitsRoute } from "@/app/api/items/[itemId]/hits/route";
 import { GET as hitRoute } from "@/app/api/items/[itemId]/hits/[hit]/route";
 import { GET as candidatesRoute } from "@/app/api/items/[itemId]/hits/[hit]/candidates/route";
+import { GET as layersRoute } from "@/app/api/items/[itemId]/layers/route";
 import { GET as soundRoute } from "@/app/api/items/[itemId]/sound/route";
 import { PUT as addItemRoute } from "@/app/api/studies/[studyId]/items/route";
 import { practiceKit, stroke } from "@/core/drums/kit";
@@ -12,7 +13,7 @@ import { drumStemsOf, itemDrums, tracksOf } from "@/core/study";
 import { withHit, withoutHit, type CountedHit, type DrumCorrection } from "@/core/drums";
 import { writeWav } from "@/core/formats/wav";
 import { drumsAsWritten, playedDrums, steadyGrid, type Written } from "@/core/testing/drums";
-import { candidatesAnswerSchema } from "@/models/candidates";
+import { candidatesAnswerSchema, layersAnswerSchema } from "@/models/candidates";
 import { hitsAnswerSchema } from "@/models/hits";
 import { pageRequest, until } from "./testing/helpers";
 import { context, testServer } from "./testing/testServer";
@@ -140,6 +141,18 @@ describe("drums of a study", () => {
       context({ itemId: higher.itemId }),
     );
     expect(heard.headers.get("content-disposition")).toContain("higher adjusted.wav");
+    const layers = await layersRoute(
+      pageRequest("GET", `/x?track=${trackId}&hit=kick-1`),
+      context({ itemId: higher.itemId }),
+    );
+    expect(layersAnswerSchema.parse(await layers.json()).layers.every(({ id }) => id === same.itemId)).toBe(
+      true,
+    );
+    const both = await soundRoute(
+      pageRequest("GET", `/x?track=${trackId}&hit=kick-1&layer=${same.itemId}&offset=2&inverted=yes&gain=-6`),
+      context({ itemId: higher.itemId }),
+    );
+    expect(both.headers.get("content-disposition")).toContain("higher with same.wav");
     const whole = await soundRoute(pageRequest("GET", "/x"), context({ itemId: loop.itemId }));
     expect((await whole.arrayBuffer()).byteLength).toBeGreaterThan(4 * rate * 4);
 

@@ -76,6 +76,10 @@ function tuned(samples: StereoSamples, ratio: number): [Float32Array, Float32Arr
   }) as [Float32Array, Float32Array];
 }
 
+/** A hit at another sample rate. */
+export const resampled = (samples: StereoSamples, from: Hertz, to: Hertz): StereoSamples =>
+  from === to ? samples : tuned(samples, from / to);
+
 /** Changes how fast a hit dies away, from its peak on. */
 function withDecay(
   samples: StereoSamples,
@@ -169,7 +173,7 @@ export function rankCandidates<T extends { shot: OneShot }>(
 ): (T & Ranked)[] {
   const ranked = candidates.map((own) => {
     const { samples, rate } = own.shot;
-    const atOneRate = rate === target.rate ? samples : tuned(samples, rate / target.rate);
+    const atOneRate = resampled(samples, rate, target.rate);
     const likeness = waveformLikeness(target.samples, atOneRate, target.rate);
     const closeness = closenessOf(target.measures, own.shot.measures);
     return { ...own, likeness, closeness: closenessWithWaveform(closeness, likeness, voice) };

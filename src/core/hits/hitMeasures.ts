@@ -12,6 +12,12 @@ const hertz = z.number().min(0).max(200000);
 /** Octave bands in which a hit is followed. */
 export const hitBands: readonly Hertz[] = [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000];
 
+/** Centres of third octaves, 25 Hz to 16 kHz. */
+export const thirdOctaveCentres: readonly Hertz[] = Array.from(
+  { length: 29 },
+  (_, i) => 1000 * 2 ** ((i - 16) / 3),
+);
+
 const envelopeSchema = z.object({
   /** Until the level has fallen so far from its peak; null where it ends or is overlaid before. */
   to20: milliseconds.nullable(),

@@ -3,20 +3,13 @@ import { stroke, practiceKit, type Drum } from "../drums/kit";
 import type { DrumHit } from "../drums/hits";
 import type { DrumVoice } from "../drums/voices";
 import { loadFft } from "../dsp/fft";
-import { whiteNoise } from "../testing/signals";
+import { seeded, whiteNoise } from "../testing/signals";
 import { adjusted, measureHit, oneShot, rankCandidates, typicalHits, type OneShot } from ".";
 
-const { abs, exp, imul, max, min, PI, pow, round, sin } = Math;
+const { abs, exp, max, min, PI, pow, round, sin } = Math;
 const rate = 44100;
 beforeAll(loadFft);
 
-const seeded = (seed: number) => {
-  let state = seed;
-  return () => {
-    state = (imul(state, 1664525) + 1013904223) >>> 0;
-    return state / 4294967296;
-  };
-};
 const kick: Drum = { ...practiceKit.kick, tone: { ...practiceKit.kick.tone, pitch: 52, decaySeconds: 0.09 } };
 const sounds: Partial<Record<DrumVoice, Float32Array>> = {
   kick: stroke(kick, rate, seeded(1)).map((x) => 0.5 * x),

@@ -14,5 +14,7 @@ export {
   type Suggestion,
 } from "./candidates";
 export { closenessAspects, closenessRules, type Closeness, type ClosenessAspect } from "./closeness";
+export { bestLayers, layered, levelled, type LayerSetting, type RankedLayer } from "./layers";
+export { lacking, type Lack } from "./lacks";
 export { loopFit, type LoopFit, type LoopSide } from "./loopFit";
 export { waveformLikeness } from "./waveform";

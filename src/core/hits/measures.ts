@@ -3,7 +3,7 @@ import { hannWindow, realFft } from "../dsp/fft";
 import { filtered, lowPassTaps } from "../dsp/vector/filter";
 import type { DrumVoice } from "../drums/voices";
 import type { Decibels, Hertz, Milliseconds } from "../units";
-import { hitBands, type HitMeasures } from "./hitMeasures";
+import { hitBands, thirdOctaveCentres, type HitMeasures } from "./hitMeasures";
 import type { StereoSamples } from "./strokes";
 
 const { abs, atan2, cos, exp, floor, log, log10, log2, max, min, PI, pow, round, sin, SQRT2, sqrt } = Math;
@@ -219,9 +219,6 @@ function pitchOf(samples: Float32Array, rate: Hertz, voice: DrumVoice) {
   };
 }
 
-/** Edges of third-octave bands from 25 Hz to 16 kHz. */
-const thirds = Array.from({ length: 29 }, (_, i) => 1000 * pow(2, (i - 16) / 3));
-
 /**
  * @param samples left and right from the stroke, or a little ahead of it, on.
  * @param knownSeconds how much of it is known; what follows is overlaid or silent.
@@ -262,7 +259,7 @@ export function measureHit(
     sum += spectrum[bin]!;
     count++;
   }
-  const thirdOctaves = thirds.map((centre) => {
+  const thirdOctaves = thirdOctaveCentres.map((centre) => {
     const [from, to] = [centre * pow(2, -1 / 6), centre * pow(2, 1 / 6)];
     let power = 0;
     for (let bin = floor(from / width); bin <= min(size / 2 - 1, floor(to / width)); bin++) {

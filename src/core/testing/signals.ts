@@ -83,3 +83,12 @@ export function clicks(times: readonly Seconds[], seconds: Seconds, sampleRate: 
   }
   return samples;
 }
+
+/** A repeatable source of chance, uniform in [0, 1). */
+export const seeded = (seed: number): (() => number) => {
+  let state = seed;
+  return () => {
+    state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
+    return state / 4294967296;
+  };
+};

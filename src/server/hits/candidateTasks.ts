@@ -3,12 +3,16 @@ import { loadFft } from "@/core/dsp/fft";
 import type { DrumVoice } from "@/core/drums/voices";
 import {
   adjusted,
+  bestLayers,
   gainToMatch,
+  layered,
+  levelled,
   oneShot,
   rankCandidates,
-  trimmed,
+  type LayerSetting,
   type OneShot,
   type Ranked,
+  type RankedLayer,
 } from "@/core/hits";
 import type { HitMeasures } from "@/core/hits/hitMeasures";
 
@@ -18,9 +22,28 @@ export interface ReadSound {
   sampleRate: number;
 }
 
+/** How a sound is tuned and shaped. */
+export interface Shaping {
+  semitones: number;
+  decay: number;
+}
+
 export interface RankedOneShot extends Ranked {
   id: string;
   measures: HitMeasures;
+}
+
+const shotsOf = (sounds: readonly ({ id: string } & ReadSound)[], voice: DrumVoice) =>
+  sounds.flatMap(({ id, samples, sampleRate }) => {
+    const shot = oneShot(samples, sampleRate, voice);
+    return shot ? [{ id, shot }] : [];
+  });
+
+/** Tuning moves the beginning: it is found anew. */
+function shaped({ samples, sampleRate }: ReadSound, voice: DrumVoice, shaping: Shaping): OneShot | null {
+  const shot = oneShot(samples, sampleRate, voice);
+  const isAsItIs = shaping.semitones === 0 && shaping.decay === 1;
+  return shot && (isAsItIs ? shot : oneShot(adjusted(shot, shaping), sampleRate, voice));
 }
 
 /** Best first; sounds without any sound are left out. */
@@ -34,37 +57,55 @@ export async function rankOneShots({
   sounds: readonly ({ id: string } & ReadSound)[];
 }): Promise<RankedOneShot[]> {
   await loadFft();
-  const candidates = sounds.flatMap(({ id, samples, sampleRate }) => {
-    const shot = oneShot(samples, sampleRate, voice);
-    return shot ? [{ id, shot }] : [];
-  });
+  const candidates = shotsOf(sounds, voice);
   return rankCandidates(target, voice, candidates, candidates.length).map(({ shot, ...own }) => ({
     ...own,
     measures: shot.measures,
   }));
 }
 
-/** A one-shot tuned and shaped, as loud as the drum that it stands in for. */
+/** The sounds that would fill what a sound lacks against a drum, best first. */
+export async function layersFor({
+  target,
+  voice,
+  first,
+  shaping,
+  sounds,
+}: {
+  target: OneShot;
+  voice: DrumVoice;
+  first: ReadSound;
+  shaping: Shaping;
+  sounds: readonly ({ id: string } & ReadSound)[];
+}): Promise<({ id: string } & RankedLayer)[]> {
+  await loadFft();
+  const base = shaped(first, voice, shaping);
+  if (!base) return [];
+  return bestLayers(target, voice, base, shotsOf(sounds, voice)).map(({ shot: _, ...own }) => own);
+}
+
+/** A one-shot tuned and shaped, with another laid over it on request, as loud as the drum it stands in for. */
 export async function prepareSound({
   target,
   voice,
   sound,
-  semitones,
-  decay,
+  shaping,
+  layer,
 }: {
   target: OneShot;
   voice: DrumVoice;
   sound: ReadSound;
-  semitones: number;
-  decay: number;
+  shaping: Shaping;
+  layer: ({ sound: ReadSound } & LayerSetting) | null;
 }): Promise<ReadSound | null> {
   await loadFft();
-  const { sampleRate } = sound;
-  const shot = oneShot(sound.samples, sampleRate, voice);
-  if (!shot) return null;
-  // Tuning moves the beginning: it is found anew.
-  const samples = trimmed(adjusted(shot, { semitones, decay }), sampleRate);
-  if (!samples) return null;
+  const base = shaped(sound, voice, shaping);
+  const over = layer && oneShot(layer.sound.samples, layer.sound.sampleRate, voice);
+  if (!base) return null;
+  const [samples, sampleRate] =
+    over && layer
+      ? [layered(levelled(target, base), levelled(target, over), target.rate, layer), target.rate]
+      : [[base.samples[0].slice(), base.samples[1].slice()] as [Float32Array, Float32Array], base.rate];
   const gain = gainToMatch(target, samples, sampleRate);
   for (const channel of samples) for (let i = 0; i < channel.length; i++) channel[i]! *= gain;
   return { samples, sampleRate };

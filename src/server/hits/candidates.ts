@@ -2,10 +2,10 @@
 import { LRUCache } from "lru-cache";
 import { asHits, type DrumVoice } from "@/core/drums";
 import { gridOf } from "@/core/grid/correction";
-import { loopFit, type LoopSide, type OneShot } from "@/core/hits";
+import { loopFit, type LayerSetting, type LoopSide, type OneShot } from "@/core/hits";
 import { refuse, sentenceOf, success, type Outcome } from "@/core/outcome";
 import { itemPlan, mayBeLoop, noCorrections, type CandidateRecord, type StudyResults } from "@/core/study";
-import type { CandidatesAnswer, LoopAnswer } from "@/models/candidates";
+import type { CandidatesAnswer, LayersAnswer, LoopAnswer } from "@/models/candidates";
 import { outlineOf } from "@/models/hits";
 import { unpackFrames } from "@/core/formats/chunks";
 import { writeWav } from "@/core/formats/wav";
@@ -19,7 +19,7 @@ import { listeningPath, originalPath } from "../storage/paths";
 import { restoreListeningCopy } from "../storage/sweep";
 import { findItem, itemIsGone } from "../study/items";
 import { readStudy } from "../study/read";
-import type { RankedOneShot, ReadSound } from "./candidateTasks";
+import type { RankedOneShot, ReadSound, Shaping } from "./candidateTasks";
 import { copyIsComing, hitName, hitsOf } from "./typical";
 
 /** Sounds at hand: at most a megabyte each. */
@@ -184,26 +184,88 @@ export async function exportLoop(db: Database, candidateId: string): Promise<Out
   }
 }
 
-/** A candidate tuned and shaped, as loud as the drum it is heard in the place of, as 24-bit WAV. */
+/** A candidate of a study with its sound. */
+async function soundOf(
+  results: StudyResults,
+  candidateId: string,
+): Promise<Outcome<{ candidate: CandidateRecord; sound: ReadSound }>> {
+  const candidate = results.study.candidates.find(({ id }) => id === candidateId);
+  if (!candidate) return itemIsGone();
+  const sound = await readSound(candidate.file.hash);
+  return sound.ok ? success({ candidate, sound: sound.value }) : sound;
+}
+
+async function studyOf(db: Database, candidateId: string): Promise<StudyResults | null> {
+  const row = await findItem(db, candidateId);
+  return row && readStudy(db, row.studyId);
+}
+
+/** The drum that a candidate is to stand in for. */
+export interface Place {
+  itemId: string;
+  /** As "kick-1". */
+  name: string;
+}
+
+/** The candidates that would fill what one lacks against a drum. */
+export async function readLayers(
+  db: Database,
+  candidateId: string,
+  { itemId, name }: Place,
+  shaping: Shaping,
+): Promise<Outcome<LayersAnswer>> {
+  const results = await studyOf(db, candidateId);
+  if (!results) return itemIsGone();
+  const first = await soundOf(results, candidateId);
+  if (!first.ok) return first;
+  const target = await targetOf(db, itemId, name);
+  if (!target.ok) return target;
+  const sounds: ({ id: string } & ReadSound)[] = [];
+  for (const { id, file } of results.study.candidates) {
+    if (id === candidateId || mayBeLoop(file)) continue;
+    const sound = await readSound(file.hash);
+    if (sound.ok) sounds.push({ id, ...sound.value });
+  }
+  const { shot, voice } = target.value;
+  return success({
+    layers: await compute("layersFor", { target: shot, voice, first: first.value.sound, shaping, sounds }),
+  });
+}
+
+/** A candidate tuned, shaped and layered, as loud as the drum it is heard in the place of, as 24-bit WAV. */
 export async function exportCandidate(
   db: Database,
   candidateId: string,
-  { itemId, name, semitones, decay }: { itemId: string; name: string; semitones: number; decay: number },
+  { itemId, name }: Place,
+  shaping: Shaping,
+  layer: ({ id: string } & LayerSetting) | null,
 ): Promise<Outcome<SavedFile>> {
-  const row = await findItem(db, candidateId);
-  const results = row && (await readStudy(db, row.studyId));
-  const candidate = results?.study.candidates.find(({ id }) => id === candidateId);
-  if (!candidate) return itemIsGone();
+  const results = await studyOf(db, candidateId);
+  if (!results) return itemIsGone();
+  const own = await soundOf(results, candidateId);
+  if (!own.ok) return own;
+  const over = layer && (await soundOf(results, layer.id));
+  if (over && !over.ok) return over;
   const target = await targetOf(db, itemId, name);
   if (!target.ok) return target;
-  const sound = await readSound(candidate.file.hash);
-  if (!sound.ok) return sound;
+  const { candidate, sound } = own.value;
   const { shot, voice } = target.value;
-  const made = await compute("prepareSound", { target: shot, voice, sound: sound.value, semitones, decay });
+  const made = await compute("prepareSound", {
+    target: shot,
+    voice,
+    sound,
+    shaping,
+    layer: over && layer && { ...layer, sound: over.value.sound },
+  });
   if (!made) return refuse("no-samples", "Nothing sounds in this file.");
-  const changed = semitones !== 0 || decay !== 1;
+  const plain = (fileName: string) => fileName.replace(/\.[a-z0-9]{2,4}$/i, "");
+  const parts = [
+    plain(candidate.fileName),
+    ...(shaping.semitones !== 0 || shaping.decay !== 1 ? ["adjusted"] : []),
+    ...(over ? [`with ${plain(over.value.candidate.fileName)}`] : []),
+  ];
   return success({
-    name: `${candidate.fileName.replace(/\.[a-z0-9]{2,4}$/i, "")}${changed ? " adjusted" : ""}.wav`,
+    name: `${parts.join(" ")}.wav`,
     type: "audio/wav",
     bytes: writeWav(made.samples, made.sampleRate, "int24"),
   });

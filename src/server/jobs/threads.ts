@@ -17,7 +17,15 @@ const pool = (): Piscina =>
 
 type Tasks = Pick<
   typeof computeThread,
-  "align" | "plan" | "compare" | "sharpenTempo" | "readPart" | "hits" | "rankOneShots" | "prepareSound"
+  | "align"
+  | "plan"
+  | "compare"
+  | "sharpenTempo"
+  | "readPart"
+  | "hits"
+  | "rankOneShots"
+  | "layersFor"
+  | "prepareSound"
 >;
 
 /** Runs a task in a computing thread. */

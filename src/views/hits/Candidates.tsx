@@ -7,13 +7,15 @@ import { beatAt } from "@/core/grid/grid";
 import { beforeHit } from "@/core/hits/hitMeasures";
 import { median } from "@/core/median";
 import { points } from "@/models/format";
-import { reasonsOf, suggestionWords, type ShownCandidate } from "@/models/candidates";
+import { reasonsOf, suggestionWords, type ShownCandidate, type ShownLayer } from "@/models/candidates";
 import { outlineRate, type ShownHit } from "@/models/hits";
 import { usePlayback } from "@/listening/Playback";
 import { useEdits, useStudy, useStudyUploads } from "../study/StudyContext";
 import { HitMirror, type DrawnHit } from "./HitMirror";
+import { Layers } from "./Layers";
 import { Loops } from "./Loops";
 import { useCandidates } from "./useCandidates";
+import { useLayers } from "./useLayers";
 import type { OneShotPlayer } from "./useOneShot";
 
 /** So many are shown at first; the rest lies further away. */
@@ -55,6 +57,9 @@ export function Candidates({
   const [adjusted, setAdjusted] = useState<ReadonlySet<string>>(new Set());
   const [inPattern, setInPattern] = useState<"over" | "alone" | null>(null);
   const [isWhole, setIsWhole] = useState(false);
+  /** The candidate and setting that layers are looked for, and the one laid over it. */
+  const [layersAt, setLayersAt] = useState<string | null>(null);
+  const [layer, setLayer] = useState<ShownLayer | null>(null);
 
   const { candidates } = study;
   const isArriving = arrivals.some(({ role, message }) => role === "candidate" && message === undefined);
@@ -71,12 +76,21 @@ export function Candidates({
   const own = ranked.find(({ id }) => id === held) ?? null;
 
   const changeOf = ({ id, suggestion }: ShownCandidate) => (adjusted.has(id) ? suggestion : null);
-  const addressOf = (candidate: ShownCandidate) => {
-    const change = changeOf(candidate);
-    const by = change ? `&semitones=${change.semitones}&decay=${change.decay}` : "";
-    return `/api/items/${candidate.id}/sound?track=${trackId}&hit=${hit.name}${by}`;
+  const addressOf = (candidate: ShownCandidate, what: "sound" | "layers") => {
+    const by = changeOf(candidate);
+    const shaping = by ? `&semitones=${by.semitones}&decay=${by.decay}` : "";
+    return `/api/items/${candidate.id}/${what}?track=${trackId}&hit=${hit.name}${shaping}`;
   };
-  const heldAddress = own && addressOf(own);
+  const layersAddress = own && addressOf(own, "layers");
+  const foundLayers = useLayers(layersAt !== null && layersAt === layersAddress ? layersAt : null);
+  // A layer belongs to the sound and setting that it was found for.
+  const over = layer && foundLayers.state === "there" && foundLayers.layers.includes(layer) ? layer : null;
+  const heldAddress =
+    own &&
+    addressOf(own, "sound") +
+      (over
+        ? `&layer=${over.id}&offset=${over.offsetMs}&inverted=${over.inverted ? "yes" : "no"}&gain=${over.gainDb}`
+        : "");
 
   const grid = facts[trackId]?.grid ?? null;
   useEffect(() => {
@@ -106,7 +120,7 @@ export function Candidates({
 
   const hold = (candidate: ShownCandidate) => {
     setHeld(candidate.id);
-    if (!inPattern) sound.play(addressOf(candidate));
+    if (!inPattern) sound.play(addressOf(candidate, "sound"));
   };
   const adjust = (candidate: ShownCandidate) => {
     const next = new Set(adjusted);
@@ -285,11 +299,14 @@ export function Candidates({
           <>
             <div className="answer">
               <span className="value" data-testid="candidate-closeness">
-                {points(change ? change.score : own.score)}
+                {points(over ? over.score : change ? change.score : own.score)}
               </span>
               <span className="soft">of 100, how close it comes</span>
             </div>
-            <h2 className="in-version candidate-title">{names.get(own.id)}</h2>
+            <h2 className="in-version candidate-title">
+              {names.get(own.id)}
+              {over && ` with ${names.get(over.id)}`}
+            </h2>
             <p className="mb-2">Heard as loud as the {title.toLowerCase()} of the reference.</p>
             <div className="d-flex gap-2 flex-wrap">
               <Button
@@ -311,17 +328,8 @@ export function Candidates({
                 Loop
               </Button>
             </div>
-            {own.suggestion && (
-              <label className="candidate-switch">
-                <input type="checkbox" checked={change !== null} onChange={() => adjust(own)} />
-                <span>
-                  {suggestionWords(own.suggestion)}
-                  <span className="soft"> brings it to {points(own.suggestion.score)}</span>
-                </span>
-              </label>
-            )}
-            <h2>In the pattern of the reference</h2>
-            <div className="choices" role="group" aria-label="Hear it in the pattern">
+            <div className="choices mt-3" role="group" aria-label="Hear it in the pattern">
+              <span className="small-text soft">in the pattern</span>
               {(["over", "alone"] as const).map((way) => (
                 <button
                   key={way}
@@ -342,6 +350,24 @@ export function Candidates({
                 Save as WAV
               </a>
             </div>
+            {own.suggestion && (
+              <label className="candidate-switch">
+                <input type="checkbox" checked={change !== null} onChange={() => adjust(own)} />
+                <span>
+                  {suggestionWords(own.suggestion)}
+                  <span className="soft"> brings it to {points(own.suggestion.score)}</span>
+                </span>
+              </label>
+            )}
+            <Layers
+              reference={hit.measures}
+              measures={own.measures}
+              found={foundLayers}
+              chosen={over}
+              nameOf={(id) => names.get(id) ?? "a sound that was removed"}
+              onFind={() => setLayersAt(layersAddress)}
+              onChoose={setLayer}
+            />
           </>
         ) : (
           <p className="soft">

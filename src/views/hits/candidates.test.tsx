@@ -25,7 +25,11 @@ const candidate = (id: string, fileName: string): CandidateRecord => {
     chosenFor: null,
   };
 };
-const near = shownHit("kick-1", 1, { fundamentalHz: 52 });
+/** As the drum of the reference, without its top. */
+const near = shownHit("kick-1", 1, {
+  fundamentalHz: 52,
+  thirdOctaves: Array.from({ length: 29 }, (_, i) => (i > 23 ? -80 : -i / 2)),
+});
 const answer: CandidatesAnswer = {
   oneShots: [
     {
@@ -55,6 +59,9 @@ const answer: CandidatesAnswer = {
   waiting: [],
 };
 
+const layer = { id: "far", score: 88, offsetMs: 1.5, inverted: true, gainDb: -6 };
+const answering = (value: unknown) => ({ ok: true, json: () => Promise.resolve(value) }) as Response;
+
 async function open() {
   const study = madeUpStudy({
     change: (own) => ({
@@ -64,8 +71,11 @@ async function open() {
   });
   const studio = openStudy(study, "hits", (results) => <HitsView model={hitsModel(results, null)} />);
   studio.answer = (_, path) => {
-    if (path.endsWith("/candidates")) return { ok: true, json: () => Promise.resolve(answer) } as Response;
-    return path.endsWith("/hits") ? answered([shownHit("kick-1", 120)]) : null;
+    if (path.includes("/layers?")) return answering({ layers: [layer] });
+    if (path.endsWith("/candidates")) return answering(answer);
+    return path.endsWith("/hits")
+      ? answered([shownHit("kick-1", 120, { thirdOctaves: Array.from({ length: 29 }, (_, i) => -i / 2) })])
+      : null;
   };
   await studio.saved();
   fireEvent.click(await screen.findByRole("button", { name: "candidates (2)" }));
@@ -106,6 +116,23 @@ describe("candidates", () => {
     fireEvent.click(screen.getByRole("button", { name: "Remove all that are not in use" }));
     await studio.saved();
     expect(studio.results().study.candidates.map(({ id }) => id)).toEqual(["near"]);
+  });
+});
+
+describe("layers", () => {
+  it("fill what the sound at hand lacks, and are heard and saved with it", async () => {
+    const studio = await open();
+    fireEvent.click(screen.getByRole("button", { name: "lamp kick.wav" }));
+    const atHand = screen.getByRole("complementary", { name: "The sound at hand" });
+    within(atHand).getByText(/^top above 5\.7 kHz, \d+ dB\.$/);
+    fireEvent.click(within(atHand).getByRole("button", { name: "Find a layer among the others" }));
+    await studio.saved();
+    fireEvent.click(await within(atHand).findByRole("button", { name: /^door\.wav 88/ }));
+    within(atHand).getByText("1.50 ms later, inverted, −6 dB");
+    expect(within(atHand).getByTestId("candidate-closeness").textContent).toBe("88");
+    expect(within(atHand).getByRole("link", { name: "Save as WAV" }).getAttribute("href")).toMatch(
+      /hit=kick-1&layer=far&offset=1\.5&inverted=yes&gain=-6$/,
+    );
   });
 });
 
