@@ -9,6 +9,8 @@ export const aspectTitles: Record<MixAspect, string> = {
   timing: "Drum timing",
   swing: "Swing",
   accents: "Accents",
+  bass: "Bass line",
+  lowEnd: "Kick and bass",
   loudness: "Loudness",
   dynamics: "Dynamics",
   punch: "Punch",

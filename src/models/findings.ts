@@ -116,6 +116,39 @@ const plainWords: readonly {
     detail: () => inDrums,
   },
   {
+    aspect: "bass",
+    measure: "bassNotes",
+    title: (gap) => `${fixed(Math.abs(gap), 0)} % of the bass line differs`,
+    detail: () => "See which notes in the Low end view.",
+  },
+  {
+    aspect: "bass",
+    measure: "bassLength",
+    title: (gap) => `Bass notes last ${fixed(2 ** gap, 1)} times as long`,
+    detail: ({ gap }) => (gap! > 0 ? "Shorten them, or their release." : "Lengthen them, or their release."),
+  },
+  {
+    aspect: "bass",
+    measure: "bassEvenness",
+    title: (gap) => `Bass notes ${gap > 0 ? "less" : "more"} even`,
+    detail: ({ reference, version }) =>
+      `Their levels differ by ${fixed(version)} dB, the reference's by ${fixed(reference)}.`,
+  },
+  {
+    aspect: "lowEnd",
+    measure: "kickLength",
+    title: (gap) => `The kick is ${fixed(2 ** gap, 1)} times as long`,
+    detail: ({ reference, version }) =>
+      `It rings for ${fixed(version, 2)} of a beat, the reference's for ${fixed(reference, 2)}.`,
+  },
+  {
+    aspect: "lowEnd",
+    measure: "kickToBass",
+    title: (gap) => `${gap > 0 ? "Kick" : "Bass"} too loud against the ${gap > 0 ? "bass" : "kick"}`,
+    detail: ({ reference, version }) =>
+      `The kick stands ${fixed(version)} dB over the bass, in the reference ${fixed(reference)}.`,
+  },
+  {
     aspect: "dynamics",
     measure: "loudnessRange",
     title: (gap) => `Too ${gap > 0 ? "much" : "little"} contrast between quiet and loud parts`,

@@ -46,6 +46,8 @@ export interface ComparisonSettings {
   plans?: PlanOverlap | null;
   /** How far drums are apart; left out where they cannot be compared. */
   drums?: DrumGaps | null;
+  /** How far bass lines and low ends are apart; left out where they cannot be compared. */
+  low?: LowGaps | null;
 }
 
 /** Shares of chords and sections that both sides have in common; null where nothing can be said. */
@@ -61,6 +63,23 @@ export interface DrumGaps {
   timing: Seconds | null;
   accents: Decibels | null;
   swing: { reference: Percent; version: Percent } | null;
+}
+
+/** How far the low ends of both sides are apart; null where one side has too little. */
+export interface LowGaps {
+  /** Share of bass notes in common. */
+  notes: Fraction | null;
+  /** Octaves of time by which the version's notes are longer. */
+  lengthOctaves: number | null;
+  /** Of both sides, as measured. */
+  reference: LowFigures;
+  version: LowFigures;
+}
+
+export interface LowFigures {
+  kickLengthBeats: number | null;
+  kickToBassDb: Decibels | null;
+  bassEvennessDb: Decibels | null;
 }
 
 /** What is known of one track, or of spans of it, when it is compared. */
@@ -223,6 +242,37 @@ function comparedPumping(reference: TrackMeasures, version: TrackMeasures): Comp
     : measured("pumping", null, null, null, "One side has too few kicks.");
 }
 
+const noBass = "One side has no bass line that could be held against the other's.";
+
+function comparedBass(low: LowGaps | null): ComparedMeasure[] {
+  return [
+    shared("bassNotes", low?.notes, noBass),
+    measured("bassLength", null, null, low?.lengthOctaves ?? null, low?.notes ? undefined : noBass),
+    measured("bassEvenness", low?.reference.bassEvennessDb ?? null, low?.version.bassEvennessDb ?? null),
+  ];
+}
+
+const plays = (figures: LowFigures | undefined): figures is LowFigures =>
+  figures !== undefined && figures.bassEvennessDb !== null;
+
+function comparedLowEnd(low: LowGaps | null): ComparedMeasure[] {
+  const [ours, theirs] = [low?.reference, low?.version];
+  const [a, b] = [ours?.kickLengthBeats ?? null, theirs?.kickLengthBeats ?? null];
+  return [
+    measured(
+      "kickLength",
+      a,
+      b,
+      a && b ? Math.log2(b / a) : null,
+      a && b ? undefined : "One side has too few kicks that stand free.",
+    ),
+    // Without a bass line there is nothing that the kick could stand over.
+    plays(ours) && plays(theirs)
+      ? measured("kickToBass", ours.kickToBassDb, theirs.kickToBassDb)
+      : measured("kickToBass", null, null, null, noBass),
+  ];
+}
+
 function comparedSpace(reference: TrackMeasures, version: TrackMeasures): ComparedMeasure {
   const gaps = spaceGaps(reference.envelopes.space, version.envelopes.space).filter((gap) => gap !== null);
   if (gaps.length === 0) return measured("reverberance", null, null, null, "Too few beats on one side.");
@@ -246,6 +296,7 @@ export function compareMixes(
     intended = nothingIntended,
     plans = null,
     drums = null,
+    low = null,
   }: ComparisonSettings = {},
 ): Comparison {
   const gain = gainToReference(reference, version);
@@ -277,6 +328,8 @@ export function compareMixes(
       ),
     ],
     accents: [measured("accents", null, null, drums?.accents ?? null, drums ? undefined : noDrums)],
+    bass: comparedBass(low),
+    lowEnd: comparedLowEnd(low),
     loudness: [
       measured("integratedLoudness", reference.loudness.integratedLufs, version.loudness.integratedLufs),
     ],

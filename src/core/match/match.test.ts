@@ -19,6 +19,8 @@ import {
   pointsWorth,
   scoreOf,
   weightedMean,
+  type LowFigures,
+  type LowGaps,
   type TrackMeasures,
 } from ".";
 
@@ -127,6 +129,15 @@ describe("score of a gap", () => {
   });
 });
 
+const figures = { kickLengthBeats: 0.3, kickToBassDb: 6, bassEvennessDb: 2 };
+const lowGaps = (gaps: Partial<LowGaps> = {}, version: Partial<LowFigures> = {}): LowGaps => ({
+  notes: 1,
+  lengthOctaves: 0,
+  reference: figures,
+  version: { ...figures, ...version },
+  ...gaps,
+});
+
 describe("comparing mixes", () => {
   let signal: Signal;
   let reference: TrackMeasures;
@@ -140,6 +151,7 @@ describe("comparing mixes", () => {
       semitones: 0,
       plans: { chordOverlap: 1, formOverlap: 1 },
       drums: { pattern: 1, timing: 0, accents: 0, swing: { reference: 56, version: 56 } },
+      low: lowGaps(),
     });
     expect(compared.match).toBe(100);
     for (const aspect of compared.aspects) expect(aspect.score).toBe(100);
@@ -202,12 +214,17 @@ describe("comparing mixes", () => {
       semitones: 2,
       plans,
       drums: drums(57, 50),
+      low: lowGaps({ notes: 0.8, lengthOctaves: 1 }, { kickLengthBeats: 0.6 }),
     });
     const back = compareMixes(version, reference, {
       semitones: -2,
       plans,
       drums: drums(50, 57),
+      low: lowGaps({ notes: 0.8, lengthOctaves: -1, reference: { ...figures, kickLengthBeats: 0.6 } }),
     });
+    // Twice as long is an octave, 0.85 more than is heard; half is lost every 0.5.
+    const kick = there.aspects.find(({ name }) => name === "lowEnd")!.measures[0]!;
+    expect(kick.score).toBeCloseTo(100 * 2 ** (-0.85 / 0.5), 6);
     // 12 ms are 7 more than the 5 that nobody hears; half is lost every 15.
     expect(there.aspects.find(({ name }) => name === "timing")!.score).toBeCloseTo(100 * 2 ** (-7 / 15), 6);
     expect(there.aspects.find(({ name }) => name === "pattern")!.score).toBeCloseTo(90, 6);
@@ -219,7 +236,7 @@ describe("comparing mixes", () => {
       a.measures.forEach((measure, i) => {
         const other = b.measures[i]!;
         // A distance and a share in common have no direction.
-        const distances = ["tone", "width", "hitTiming", "accents"];
+        const distances = ["tone", "width", "hitTiming", "accents", "bassNotes"];
         const hasSign = !distances.includes(measure.name) && !measureRules[measure.name].isShare;
         if (hasSign) expect(measure.gap).toBeCloseTo(-other.gap!, 9);
       });

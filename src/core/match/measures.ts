@@ -13,6 +13,8 @@ export const mixAspects = [
   "timing",
   "swing",
   "accents",
+  "bass",
+  "lowEnd",
   "loudness",
   "dynamics",
   "punch",
@@ -36,6 +38,11 @@ export type MeasureName =
   | "hitTiming"
   | "swing"
   | "accents"
+  | "bassNotes"
+  | "bassLength"
+  | "bassEvenness"
+  | "kickLength"
+  | "kickToBass"
   | "integratedLoudness"
   | "loudnessRange"
   | "peakToLoudness"
@@ -51,7 +58,7 @@ export type MeasureName =
 export interface MeasureRule extends Tolerance {
   /** Name for people. */
   title: string;
-  unit: "%" | "LU" | "dB" | "semitones" | "ms" | "points";
+  unit: "%" | "LU" | "dB" | "semitones" | "ms" | "points" | "octaves";
   /** Why these values. */
   reason: string;
 }
@@ -120,6 +127,46 @@ export const measureRules: Record<MeasureName, MeasureRule> = {
     halving: 4,
     reason:
       "How hard the steps of a voice are struck beside one another; 1.5 dB is lost in the next hit, 4 dB is an accent that is there or not.",
+  },
+  bassNotes: {
+    title: "Bass notes in common",
+    unit: "%",
+    justNoticeable: 8,
+    halving: 30,
+    reason:
+      "The F-measure of the notes by beginning and pitch, each weighing as long as it lasts up to a beat, the right note an octave off counting half. The same line in another mix is heard about 8 % otherwise; with 30 % more it is another line.",
+  },
+  bassLength: {
+    title: "Length of the bass notes",
+    unit: "octaves",
+    justNoticeable: 0.3,
+    halving: 1,
+    reason:
+      "How long notes last beside those they answer; a fifth longer is lost in the mix, twice as long is legato for staccato. Set by ear, no source.",
+  },
+  bassEvenness: {
+    title: "Spread of the bass notes",
+    unit: "dB",
+    justNoticeable: 1,
+    halving: 3,
+    reason:
+      "Standard deviation of their levels; 1 dB is within what one take differs from the next, 3 dB is a bass that needs compression or one that has too much. Set by ear, no source.",
+  },
+  kickLength: {
+    title: "Length of the kick",
+    unit: "octaves",
+    justNoticeable: 0.15,
+    halving: 0.5,
+    reason:
+      "Time until it has fallen by 20 dB, as a ratio; a tenth longer is within what a mix adds, half as long again is another kick. Set by ear, no source.",
+  },
+  kickToBass: {
+    title: "Kick to bass",
+    unit: "dB",
+    justNoticeable: 1,
+    halving: 4,
+    reason:
+      "Peak of the kicks over the bass below 100 Hz; 1 dB is a careful step of a fader, 4 dB changes which of them leads. Set by ear, no source.",
   },
   integratedLoudness: {
     title: "Integrated loudness",
@@ -214,6 +261,8 @@ export const defaultAspectWeights: Record<MixAspect, number> = {
   timing: 1,
   swing: 0.5,
   accents: 0.5,
+  bass: 1,
+  lowEnd: 1,
   loudness: 1,
   dynamics: 1,
   punch: 0.5,

@@ -4,13 +4,14 @@ import type { CoverageSpan } from "../align/coverage";
 import { compareDrums, drumGaps, type DrumSide, type DrumSummary } from "../drums/compareDrums";
 import { drumVoiceSchema } from "../drums/voices";
 import { wrongCures, wrongCureSchema, type AnsweringSpan, type ToneSide, type WrongCure } from "../equaliser";
-import type { DrumGaps, IntendedChanges, PlanOverlap } from "../match";
+import { bassSummarySchema, compareBass, lowEndSchema, type BassSide, type BassSummary } from "../lowEnd";
+import type { DrumGaps, IntendedChanges, LowFigures, LowGaps, PlanOverlap } from "../match";
 import { planOverlap, summarisePlans, type PlanSide, type PlanSummary } from "../plan/comparePlans";
 import { timesOf } from "./spans";
 import { countRange, decibelRange, fractionRange, percentRange, secondsRange } from "../ranges";
 
 /** Raise it whenever comparing can give another result for the same analyses. */
-export const comparisonVersion = 2;
+export const comparisonVersion = 3;
 
 const weightRange = z.number().min(0).max(1e7);
 
@@ -25,6 +26,12 @@ const voiceSchema = z.object({
   missing: countRange,
   extra: countRange,
   weights: z.object({ agreed: weightRange, missing: weightRange, extra: weightRange }),
+});
+
+const lowFiguresSchema = lowEndSchema.pick({
+  kickLengthBeats: true,
+  kickToBassDb: true,
+  bassEvennessDb: true,
 });
 
 export const storedComparisonSchema = z.object({
@@ -47,6 +54,8 @@ export const storedComparisonSchema = z.object({
       bothPlay: z.boolean(),
     })
     .nullable(),
+  bass: bassSummarySchema.nullable(),
+  lowEnd: z.object({ reference: lowFiguresSchema, version: lowFiguresSchema }).nullable(),
   wrongCures: z.array(wrongCureSchema).max(40),
 });
 
@@ -55,6 +64,9 @@ export interface StoredComparison {
   /** Null where one side has no bars. */
   plans: PlanSummary | null;
   drums: DrumSummary | null;
+  bass: BassSummary | null;
+  /** Over the whole of both files; null where one side has no bars. */
+  lowEnd: { reference: LowFigures; version: LowFigures } | null;
   /** Where no filter can mend the gap of the spectra. */
   wrongCures: WrongCure[];
 }
@@ -63,6 +75,8 @@ export interface StoredComparison {
 export interface ComparisonSide {
   plan: PlanSide | null;
   drums: DrumSide | null;
+  bass: BassSide | null;
+  lowEnd: LowFigures;
   tone: ToneSide | null;
 }
 
@@ -72,17 +86,25 @@ export function compareVersion(
   version: ComparisonSide,
   spans: readonly CoverageSpan[],
 ): StoredComparison {
-  if (spans.length === 0) return { plans: null, drums: null, wrongCures: [] };
+  if (spans.length === 0) return { plans: null, drums: null, bass: null, lowEnd: null, wrongCures: [] };
   const drums = reference.drums && version.drums ? compareDrums(reference.drums, version.drums, spans) : null;
   return {
     plans: reference.plan && version.plan ? summarisePlans(reference.plan, version.plan, spans) : null,
     drums: drums && { voices: drums.voices, swing: drums.swing, bothPlay: drums.bothPlay },
+    bass: reference.bass && version.bass ? compareBass(reference.bass, version.bass, spans) : null,
+    lowEnd: { reference: figuresOf(reference.lowEnd), version: figuresOf(version.lowEnd) },
     wrongCures:
       reference.tone && version.tone && reference.plan && version.plan
         ? wrongCures(reference.tone, version.tone, answeringPassages(reference.plan, version.plan, spans))
         : [],
   };
 }
+
+const figuresOf = ({ kickLengthBeats, kickToBassDb, bassEvennessDb }: LowFigures): LowFigures => ({
+  kickLengthBeats,
+  kickToBassDb,
+  bassEvennessDb,
+});
 
 /** Bars that the gap of the spectra is followed in at once. */
 const passageBars = 2;
@@ -114,10 +136,15 @@ export function answeringPassages(
 
 /** What counts of a stored comparison with what is intended. */
 export function countedComparison(
-  { plans, drums }: Pick<StoredComparison, "plans" | "drums">,
+  { plans, drums, bass, lowEnd }: Omit<StoredComparison, "wrongCures">,
   { semitones, drums: intended = [] }: IntendedChanges,
-): { plans: PlanOverlap | null; drums: DrumGaps | null } {
+): { plans: PlanOverlap | null; drums: DrumGaps | null; low: LowGaps | null } {
   return {
+    low: lowEnd && {
+      ...lowEnd,
+      notes: bass?.overlaps[((semitones % 12) + 12) % 12] ?? null,
+      lengthOctaves: bass?.lengthOctaves ?? null,
+    },
     plans: plans && planOverlap(plans, semitones),
     drums: drums && drumGaps(drums, intended),
   };

@@ -9,6 +9,7 @@ import { drumCorrectionSchema } from "../drums/correction";
 import { equaliserCorrectionSchema } from "../equaliser/keptMoves";
 import { fastestTyped, gridCorrectionSchema, slowestTyped } from "../grid/correction";
 import { hitCorrectionSchema } from "../hits/correction";
+import { bassCorrectionSchema } from "../lowEnd/correction";
 import { mixAspects } from "../match";
 import { formCorrectionSchema, harmonyCorrectionSchema } from "../plan/trackPlan";
 import { barRange, mostBeats } from "../ranges";
@@ -83,6 +84,7 @@ export const correctionSchemas = {
   equaliser: equaliserCorrectionSchema,
   /** Which strokes make a typical hit. */
   hits: hitCorrectionSchema,
+  bass: bassCorrectionSchema,
 } as const;
 
 /** What can be edited of an audio item; fields that its role does not have are null or empty. */
@@ -175,13 +177,14 @@ export function documentOf(study: StudyRecord): StudyDocument {
 /** A study with a changed document; items that the document removes are left out. */
 export function withDocument(study: StudyRecord, document: StudyDocument): StudyRecord {
   const isKept = ({ id: own }: { id: string }) => document.items[own]?.removed !== true;
-  const correctionsOf = ({ grid, harmony, form, drums, equaliser, hits }: ItemEdits) => ({
+  const correctionsOf = ({ grid, harmony, form, drums, equaliser, hits, bass }: ItemEdits) => ({
     grid,
     harmony,
     form,
     drums,
     equaliser,
     hits,
+    bass,
   });
   const stem = (own: StemRecord): StemRecord => {
     const edits = document.items[own.id];

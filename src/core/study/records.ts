@@ -7,6 +7,7 @@ import type { AudioFormat } from "../formats/probe";
 import type { GridCorrection } from "../grid/correction";
 import type { IntendedChanges, MixAspect } from "../match";
 import type { HitCorrection } from "../hits/correction";
+import type { BassCorrection } from "../lowEnd/correction";
 import type { Refusal } from "../outcome";
 import type { FormCorrection, HarmonyCorrection } from "../plan/trackPlan";
 import type { Hertz, Seconds } from "../units";
@@ -44,6 +45,7 @@ export interface Corrections {
   drums: DrumCorrection;
   equaliser: EqualiserCorrection;
   hits: HitCorrection;
+  bass: BassCorrection;
 }
 
 export const noCorrections: Corrections = {
@@ -53,6 +55,7 @@ export const noCorrections: Corrections = {
   drums: {},
   equaliser: {},
   hits: {},
+  bass: {},
 };
 
 export interface TrackRecord {

@@ -13,6 +13,7 @@ import {
 } from "../drums";
 import type { ToneSide } from "../equaliser";
 import type { Grid } from "../grid/grid";
+import { countedBass } from "../lowEnd";
 import type { Refusal } from "../outcome";
 import { countedPlan, namedAsReference, type CountedPlan, type PlanSide, type TrackPlan } from "../plan";
 import { versionGrid, type StoredAlignment } from "./alignVersion";
@@ -151,7 +152,8 @@ export function planInStudy(
  * @param tone its spectra and onsets over time; null where they are not to be compared.
  */
 export function comparisonSide(
-  analysis: Pick<TrackAnalysis, "grid">,
+  analysis: Pick<TrackAnalysis, "grid" | "bass" | "lowEnd">,
+  corrections: Pick<TrackRecord["corrections"], "bass">,
   plan: CountedPlan | null,
   drums: CountedDrums | null,
   grid: Grid | null,
@@ -161,7 +163,13 @@ export function comparisonSide(
   const planSide: PlanSide | null = plan && grid && ownGrid ? { plan, grid, planGrid: ownGrid } : null;
   const drumSide: DrumSide | null =
     drums && grid ? { grid, drums, swing: swingOfDrums(drums.hits, grid, analysis.grid?.swing) } : null;
-  return { plan: planSide, drums: drumSide, tone };
+  return {
+    plan: planSide,
+    drums: drumSide,
+    bass: grid && { notes: countedBass(analysis.bass, corrections.bass), grid },
+    lowEnd: analysis.lowEnd,
+    tone,
+  };
 }
 
 export type { TrackAnalysis };

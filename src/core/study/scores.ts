@@ -59,8 +59,8 @@ export function compareAll(
   stored: StoredComparison | null = null,
 ): FullComparison {
   const { aspectWeights: weights, intended } = study;
-  const { plans, drums } = stored ? countedComparison(stored, intended) : { plans: null, drums: null };
-  const mix = compareMixes(reference, version, { weights, intended, semitones, plans, drums });
+  const counted = stored ? countedComparison(stored, intended) : {};
+  const mix = compareMixes(reference, version, { weights, intended, semitones, ...counted });
   const compared = compareElements(reference, version, study.elements);
   const elements = study.elements.map((element, i) => ({ element, compared: compared[i]! }));
   const counting = elements

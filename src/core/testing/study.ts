@@ -358,7 +358,15 @@ export function madeUpResults(
       const grid = ownGrids.get(item.id)!;
       const stems = drumStemsOf(item.stems, study.elements, analyses);
       const { counted } = itemDrums(analysis, stems, item.corrections, grid);
-      return comparisonSide(analysis, itemPlan(analysis.plan, item), counted, grid, grid, null);
+      return comparisonSide(
+        analysis,
+        item.corrections,
+        itemPlan(analysis.plan, item),
+        counted,
+        grid,
+        grid,
+        null,
+      );
     };
     comparisons.set(version.id, {
       current: true,

@@ -56,7 +56,7 @@ export async function plan({
 
 /** One track of a comparison, with all that goes into it. */
 export interface ComparedItem {
-  analysis: Pick<TrackAnalysis, "grid" | "drums">;
+  analysis: Pick<TrackAnalysis, "grid" | "drums" | "bass" | "lowEnd">;
   plan: TrackPlan;
   corrections: Corrections;
   stems: DrumStem[];
@@ -78,6 +78,7 @@ export function compare({
   const side = ({ analysis, plan: measured, corrections, stems, grid, ownGrid, curves }: ComparedItem) =>
     comparisonSide(
       analysis,
+      corrections,
       itemPlan(measured, { corrections }),
       itemDrums(analysis, stems, corrections, ownGrid).counted,
       grid,

@@ -161,7 +161,12 @@ async function compare({ db, subject }: JobContext): Promise<JobOutcome> {
     if (!own?.current) return null;
     const { bands, onsets } = await loadAlignmentCurves(db, track.file.hash, analysis);
     return {
-      analysis: { grid: analysis.grid, drums: analysis.drums },
+      analysis: {
+        grid: analysis.grid,
+        drums: analysis.drums,
+        bass: analysis.bass,
+        lowEnd: analysis.lowEnd,
+      },
       plan: own.value,
       corrections: track.corrections,
       stems: drumStemsOf(track.stems, results.study.elements, results.analyses),

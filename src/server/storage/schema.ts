@@ -117,7 +117,7 @@ export const items = sqliteTable(
   ],
 );
 
-export const correctionSubjects = ["grid", "harmony", "form", "drums", "equaliser", "hits"] as const;
+export const correctionSubjects = ["grid", "harmony", "form", "drums", "equaliser", "hits", "bass"] as const;
 
 /** What the producer has corrected of what was measured of an item: the corrections as they stand. */
 export const corrections = sqliteTable(

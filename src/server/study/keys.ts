@@ -34,10 +34,11 @@ export const compareKey = (
   version: TrackRecord,
   elements: StudyRecord["elements"],
 ): string => {
-  const side = ({ corrections: { harmony, form, drums }, stems }: TrackRecord) => [
+  const side = ({ corrections: { harmony, form, drums, bass }, stems }: TrackRecord) => [
     harmony,
     form,
     drums,
+    bass,
     stems.map((stem) => [
       stem.file.hash,
       stem.offsetSeconds ?? stem.measuredOffset?.seconds,

@@ -94,7 +94,8 @@ async function correctionsOf(db: Database, studyId: string): Promise<Map<string,
     else if (subject === "form") own.form = readOr(correctionSchemas.form, value, {});
     else if (subject === "drums") own.drums = readOr(correctionSchemas.drums, value, {});
     else if (subject === "equaliser") own.equaliser = readOr(correctionSchemas.equaliser, value, {});
-    else own.hits = readOr(correctionSchemas.hits, value, {});
+    else if (subject === "hits") own.hits = readOr(correctionSchemas.hits, value, {});
+    else own.bass = readOr(correctionSchemas.bass, value, {});
     result.set(itemId, own);
   }
   return result;

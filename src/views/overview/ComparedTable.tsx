@@ -20,6 +20,11 @@ const shortTitles: Partial<Record<ComparedMeasure["name"], string>> = {
   hitTiming: "steps, on average",
   swing: "first of two notes",
   accents: "steps, on average",
+  bassNotes: "notes in common",
+  bassLength: "length of the notes",
+  bassEvenness: "spread of their levels",
+  kickLength: "length of the kick",
+  kickToBass: "kick to bass",
   integratedLoudness: "integrated",
   loudnessRange: "loudness range",
   peakToLoudness: "peak to loudness",
@@ -40,6 +45,11 @@ const valueUnit: Record<ComparedMeasure["name"], string> = {
   hitTiming: "ms",
   swing: "%",
   accents: "dB",
+  bassNotes: "%",
+  bassLength: "octaves",
+  bassEvenness: "dB",
+  kickLength: "beats",
+  kickToBass: "dB",
   integratedLoudness: "LUFS",
   loudnessRange: "LU",
   peakToLoudness: "LU",
@@ -70,19 +80,23 @@ function value(measure: ComparedMeasure, side: "reference" | "version", model: O
     measureRules[measure.name].isShare ||
     measure.name === "hitTiming" ||
     measure.name === "accents" ||
+    measure.name === "bassNotes" ||
+    measure.name === "bassLength" ||
     measure.name === "pumping" ||
     measure.name === "width" ||
     measure.name === "reverberance"
   )
     return "";
-  return `${fixed(measure[side], measure.name === "tempo" ? 2 : 1)} ${valueUnit[measure.name]}`;
+  return `${fixed(measure[side], measure.name === "tempo" || measure.name === "kickLength" ? 2 : 1)} ${valueUnit[measure.name]}`;
 }
 
 function gap(measure: ComparedMeasure): string {
   const { unit } = measureRules[measure.name];
   if (measure.gap === null) return "–";
   if (measure.name === "transposition") return `${signed(measure.gap, 0)} semitones`;
-  if (measureRules[measure.name].isShare) return `${signed(measure.gap, 0)} %`;
+  if (measureRules[measure.name].isShare || measure.name === "bassNotes")
+    return `${signed(measure.gap, 0)} %`;
+  if (unit === "octaves") return `×${fixed(2 ** measure.gap, 2)}`;
   return measure.name === "tone" ||
     measure.name === "width" ||
     measure.name === "hitTiming" ||

@@ -4,6 +4,7 @@ import Link from "next/link";
 import type { ReactNode } from "react";
 import { points } from "@/models/format";
 import { drumScore } from "@/models/drums";
+import { lowEndScore } from "@/models/lowEndScore";
 import { useStudy } from "./StudyContext";
 
 /** Below this a match stands out in the list of work. */
@@ -40,7 +41,7 @@ export function WorkList() {
       {entry("sections", "Sections", score(aspects?.form))}
       <h2>Parts</h2>
       {entry("drums", "Drums", score(aspects && drumScore(aspects, study.aspectWeights)))}
-      {entry("lowend", "Low end", null)}
+      {entry("lowend", "Low end", score(aspects && lowEndScore(aspects, study.aspectWeights)))}
       {entry("hits", "Hits", null)}
       <h2>Mix</h2>
       {entry("tone", "Tone", score(aspects?.tone))}

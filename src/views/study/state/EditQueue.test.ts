@@ -28,6 +28,7 @@ const empty: StudyDocument = {
       drums: {},
       equaliser: {},
       hits: {},
+      bass: {},
     },
   },
 };
