@@ -1,4 +1,5 @@
 /** What the Low end view is sent, and how it is said in words. */
+import type { PlacedChord } from "@/core/harmony/harmonyEstimate";
 import { pitchName } from "@/core/harmony/notes";
 import { belowHearing, type BassNote, type LowEndMeasures } from "@/core/lowEnd";
 import {
@@ -12,10 +13,12 @@ import {
 import { fixed } from "./format";
 
 export interface LowEndTrack {
+  itemId: string;
   hash: string;
   title: string;
   /** Times of the kicks that count, seconds in the file. */
   kicks: number[];
+  /** As heard; what was put right of it is in the study. */
   bass: BassNote[];
   /** Length of a beat, seconds; null where there is no grid. */
   beat: number | null;
@@ -26,6 +29,10 @@ export interface LowEndModel {
   version: LowEndTrack;
   /** Sections of the reference, in whole bars. */
   sections: { name: string; firstBar: number; lastBar: number }[];
+  /** Of the reference, in its beats. */
+  chords: PlacedChord[];
+  /** By which the version is intended to sound higher, 0–11. */
+  semitones: number;
 }
 
 function lowEndTrack(
@@ -42,6 +49,7 @@ function lowEndTrack(
     ownGrids.get(track.id) ?? null,
   );
   return {
+    itemId: track.id,
     hash: track.file.hash,
     title: track.fileName.replace(/\.[a-z0-9]{2,4}$/i, ""),
     kicks: counted.hits.flatMap(({ voice, time }) => (voice === "kick" ? Math.round(1e4 * time) / 1e4 : [])),
@@ -56,19 +64,15 @@ export function lowEndModel(results: StudyResults, number: number | null): LowEn
   const reference = lowEndTrack(results, study.reference);
   const version = lowEndTrack(results, versionOf(study, number));
   const plan = study.reference && plans.get(study.reference.id);
+  const counted = study.reference && plan ? itemPlan(plan.value, study.reference) : null;
   return (
     reference &&
     version && {
       reference,
       version,
-      sections:
-        study.reference && plan
-          ? itemPlan(plan.value, study.reference).sections.map(({ name, firstBar, lastBar }) => ({
-              name,
-              firstBar,
-              lastBar,
-            }))
-          : [],
+      sections: (counted?.sections ?? []).map(({ name, firstBar, lastBar }) => ({ name, firstBar, lastBar })),
+      chords: counted?.chords ?? [],
+      semitones: ((study.intended.semitones % 12) + 12) % 12,
     }
   );
 }

@@ -4,6 +4,7 @@
 export const monitorFilters = [
   { name: "everything", label: "full range", part: "whole" },
   { name: "low", label: "below 100 Hz", part: "whole" },
+  { name: "lowOctave", label: "below 100 Hz, an octave up", part: "whole" },
   { name: "lowMid", label: "100 to 600 Hz", part: "whole" },
   { name: "mid", label: "600 Hz to 4 kHz", part: "whole" },
   { name: "high", label: "above 4 kHz", part: "whole" },
@@ -16,9 +17,14 @@ export const monitorFilters = [
 
 export type MonitorFilter = (typeof monitorFilters)[number]["name"];
 
+/** Semitones by which a way of listening raises the music, so that small speakers play it. */
+export const raisedBy = (filter: MonitorFilter): number => (filter === "lowOctave" ? 12 : 0);
+
 /** Edges of the bands, in hertz. */
 const ranges: Partial<Record<MonitorFilter, [from: number | null, to: number | null]>> = {
   low: [null, 100],
+  // It comes from the pitch correction an octave higher than it was.
+  lowOctave: [null, 200],
   lowMid: [100, 600],
   mid: [600, 4000],
   high: [4000, null],

@@ -10,7 +10,7 @@ import { ChunkLoader, type WantedChunk } from "./chunkLoader";
 import { chunksAround } from "./chunksAround";
 import type { Order, Report } from "./messages";
 import { noInserts, type Inserts } from "./inserts";
-import { monitorFilters, type MonitorFilter } from "./monitorFilter";
+import { monitorFilters, raisedBy, type MonitorFilter } from "./monitorFilter";
 import { Sampler, type Accompaniment } from "./sampler";
 import { plainSettings, type DeckSetup, type MixerSettings } from "./settings";
 import { secondsPerBeat, segmentAt, sides, type Side } from "./timeline";
@@ -268,7 +268,8 @@ export class Player {
 
   /** Semitones by which a side must be corrected so that only the wanted shift is left. */
   private shiftOf(side: Side): number {
-    const { speed, semitones, together, arrangement } = this.settings;
+    const { speed, together, arrangement, monitorFilter } = this.settings;
+    const semitones = this.settings.semitones + raisedBy(monitorFilter);
     let rate = speed;
     const kept = together || arrangement !== "one";
     const own = this.tracks[side]?.timeline;

@@ -52,6 +52,11 @@ describe("edits outside the track", () => {
     ["a hit after the end", { drums: { added: [hit(51)] } }, "a hit"],
     ["a hit taken out after the end", { drums: { removed: [{ time: 100, voice: "kick" }] } }, "a hit"],
     [
+      "a bass note after the end",
+      { bass: { added: [{ start: 100, end: 101, midi: 36, cents: 0, levelDb: -20 }] } },
+      "a bass note",
+    ],
+    [
       "a pattern that begins behind the end",
       { drums: { imported: { name: "x", hits: [], lengthBeats: 4, firstBar: 99, repeats: true } } },
       "the pattern",

@@ -58,6 +58,9 @@ export function misfit(edits: ItemEdits, { item, grid, referenceGrid }: ItemBoun
     [...added, ...removed].some(({ time }) => time < -slackSeconds || time > durationSeconds + slackSeconds)
   )
     return outside("a hit");
+  const { added: notes = [] } = edits.bass;
+  if (notes.some(({ start, end }) => start < -slackSeconds || end > durationSeconds + slackSeconds))
+    return outside("a bass note");
   if (imported && (imported.firstBar < first || imported.firstBar > last)) return outside("the pattern");
 
   const { offsetSeconds } = edits;

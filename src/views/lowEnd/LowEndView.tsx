@@ -1,22 +1,73 @@
 "use client";
 
+import { useSearchParams } from "next/navigation";
 import { useMemo, useState } from "react";
 import { Button } from "react-bootstrap";
 import { download } from "@/components/download";
 import { NumberField } from "@/components/NumberField";
 import { bassMidi } from "@/core/formats/bassMidi";
-import { barsOf, spanOfBars } from "@/core/grid/grid";
+import { barsOf, spanOfBars, type BarRange } from "@/core/grid/grid";
 import { decibelsToAmplitude } from "@/core/units";
-import { defaultCutOff, measureLowEnd, type LowEndMeasures } from "@/core/lowEnd";
-import { coveredSpans, type AlignedBars } from "@/core/study";
+import { countedBass, defaultCutOff, measureLowEnd, type LowEndMeasures } from "@/core/lowEnd";
+import { coveredSpans, tracksOf, type AlignedBars } from "@/core/study";
+import { bassLines, bassSentences, type BassLines } from "@/models/bassLine";
 import { usePlayback } from "@/listening/Playback";
 import { fixed, signed } from "@/models/format";
 import { lowEndFindings, type LowEndModel } from "@/models/lowEnd";
 import { NotYet, useWhere } from "../study/Compared";
 import { useStudy } from "../study/StudyContext";
+import { BassLine } from "./BassLine";
 import { KickOverKick } from "./KickOverKick";
 import { LowPicture } from "./LowPicture";
 import { useLowEnd } from "./useLowEnd";
+
+/** How much of the bass line both have, how they differ as a whole, and where. */
+function BassAnswer({ lines, onBars }: { lines: BassLines; onBars(bars: BarRange): void }) {
+  const { overlap, differing } = lines;
+  return (
+    <>
+      <div className="answer">
+        <span className="value" data-testid="bass-overlap">
+          {overlap === null ? "–" : fixed(100 * overlap, 0)}
+        </span>
+        <span className="soft">
+          {overlap === null ? "One side has no bass line to compare." : "% of the bass line in common"}
+        </span>
+      </div>
+      {bassSentences(lines).map((sentence) => (
+        <p key={sentence} className="strong mb-2">
+          {sentence}
+        </p>
+      ))}
+      {differing.length > 0 && (
+        <section aria-label="Where the lines differ">
+          <h2>Where they differ</h2>
+          <ul className="bass-runs">
+            {[...differing]
+              .sort((a, b) => b.notes - a.notes)
+              .slice(0, mostRuns)
+              .map(({ first, last, notes }) => (
+                <li key={first}>
+                  <button
+                    type="button"
+                    className="plain-button underlined"
+                    onClick={() => onBars({ first, last })}
+                  >
+                    {first === last ? `bar ${first}` : `bars ${first}–${last}`}
+                  </button>
+                  <span className="soft small-text">
+                    {notes} {notes === 1 ? "note" : "notes"}
+                  </span>
+                </li>
+              ))}
+          </ul>
+        </section>
+      )}
+    </>
+  );
+}
+
+const mostRuns = 8;
 
 const zooms = [
   { name: "a beat", bars: 1, beats: 1 },
@@ -39,27 +90,43 @@ export function LowEndView({ model }: { model: LowEndModel | null }) {
 }
 
 function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars }) {
-  const { version, bars: selected, selectBars, facts, study } = useStudy();
+  const { version, bars: selected, selectBars, facts, study, go } = useStudy();
+  const look = useSearchParams().get("look") === "bass" ? "bass" : "picture";
   const playback = usePlayback();
   const [cutOff, setCutOff] = useState<number>(defaultCutOff);
   const [zoom, setZoom] = useState<(typeof zooms)[number]["name"]>("4 bars");
   const where = useWhere();
   const reference = useLowEnd(model.reference.hash, cutOff);
   const other = useLowEnd(model.version.hash, cutOff);
+  const bass = useMemo(() => {
+    const of = (side: "reference" | "version") => {
+      const track = tracksOf(study).find(({ id }) => id === model[side].itemId);
+      return countedBass(model[side].bass, track?.corrections.bass ?? {});
+    };
+    return { reference: of("reference"), version: of("version") };
+  }, [model, study]);
+  const kicks = useMemo(
+    () => ({ reference: model.reference.kicks, version: model.version.kicks }),
+    [model.reference.kicks, model.version.kicks],
+  );
+  const lines = useMemo(
+    () => bassLines(bass, kicks, model.chords, aligned, model.semitones),
+    [bass, kicks, model.chords, model.semitones, aligned],
+  );
   const measured = useMemo(() => {
     if (!reference || !other) return null;
     const spans = coveredSpans(selected && spanOfBars(aligned.reference, selected), aligned);
     if (spans.reference.length === 0) return "nothing" as const;
     const of = (side: "reference" | "version", band: typeof reference) =>
-      measureLowEnd(band, model[side].kicks, model[side].bass, model[side].beat, spans[side]);
+      measureLowEnd(band, model[side].kicks, bass[side], model[side].beat, spans[side]);
     const isIn = (side: "reference" | "version") =>
-      model[side].bass.filter(({ start }) => spans[side].some(({ from, to }) => start >= from && start < to));
+      bass[side].filter(({ start }) => spans[side].some(({ from, to }) => start >= from && start < to));
     return {
       reference: of("reference", reference),
       version: of("version", other),
       notes: { reference: isIn("reference"), version: isIn("version") },
     };
-  }, [reference, other, model, aligned, selected]);
+  }, [reference, other, model, bass, aligned, selected]);
   const loudness = (trackId: string | undefined) => (trackId ? facts[trackId]?.integratedLufs : null) ?? null;
   const [ours, theirs] = [loudness(study.reference?.id), loudness(version!.id)];
   const gain = ours === null || theirs === null ? 1 : decibelsToAmplitude(ours - theirs);
@@ -72,12 +139,11 @@ function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars
     measured && measured !== "nothing"
       ? lowEndFindings(measured.reference, measured.version, measured.notes)
       : [];
-  const isLow = playback.settings.monitorFilter === "low";
   const exported = (side: "reference" | "version") =>
     download(
       `${model[side].title} bass.mid`,
       new Blob(
-        [bassMidi(model[side].bass, aligned[side], `${model[side].title} bass`) as Uint8Array<ArrayBuffer>],
+        [bassMidi(bass[side], aligned[side], `${model[side].title} bass`) as Uint8Array<ArrayBuffer>],
         {
           type: "audio/midi",
         },
@@ -89,19 +155,34 @@ function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars
         <div className="view-heading in-line">
           <h1>Low end</h1>
           <p>{count === 1 ? `bar ${shown.first}` : `bars ${shown.first} to ${shown.last}`}</p>
+          <span className="choices" role="group" aria-label="What to look at">
+            {(["picture", "bass"] as const).map((own) => (
+              <button
+                key={own}
+                type="button"
+                className="plain-button"
+                aria-pressed={own === look}
+                onClick={() => go({ look: own === "bass" ? own : null })}
+              >
+                {own === "bass" ? "bass line" : "kick and bass"}
+              </button>
+            ))}
+          </span>
           <span className="choices ms-auto align-items-center" role="group" aria-label="What is shown">
-            <label className="d-inline-flex align-items-center gap-2 me-3">
-              below
-              <NumberField
-                label="Cut-off in hertz"
-                value={cutOff}
-                min={40}
-                max={200}
-                step={5}
-                onSave={setCutOff}
-              />
-              Hz
-            </label>
+            {look === "picture" && (
+              <label className="d-inline-flex align-items-center gap-2 me-3">
+                below
+                <NumberField
+                  label="Cut-off in hertz"
+                  value={cutOff}
+                  min={40}
+                  max={200}
+                  step={5}
+                  onSave={setCutOff}
+                />
+                Hz
+              </label>
+            )}
             {zooms.map(({ name }) => (
               <button
                 key={name}
@@ -115,11 +196,22 @@ function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars
             ))}
           </span>
         </div>
-        {reference && other ? (
+        {look === "bass" ? (
+          <BassLine
+            lines={lines}
+            itemIds={{ reference: model.reference.itemId, version: model.version.itemId }}
+            counted={bass}
+            kicks={kicks}
+            chords={model.chords}
+            aligned={aligned}
+            bars={shown}
+            numberName={`Version ${version!.number}`}
+          />
+        ) : reference && other ? (
           <LowPicture
             reference={reference}
             version={other}
-            notes={{ reference: model.reference.bass, version: model.version.bass }}
+            notes={bass}
             aligned={aligned}
             bars={shown}
             beats={beats}
@@ -130,7 +222,7 @@ function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars
           <p className="soft low-waiting">Filtering …</p>
         )}
         {measured === "nothing" && <p>Nothing of this selection is recreated.</p>}
-        {measured && measured !== "nothing" && reference && other && (
+        {look === "picture" && measured && measured !== "nothing" && reference && other && (
           <div className="low-figures">
             <KickOverKick
               reference={{
@@ -151,11 +243,12 @@ function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars
         )}
       </div>
       <aside aria-label="What to do about the low end">
-        {measured && measured !== "nothing" && findings.length === 0 && (
+        {look === "bass" && <BassAnswer lines={lines} onBars={selectBars} />}
+        {look === "picture" && measured && measured !== "nothing" && findings.length === 0 && (
           <p className="strong">Kick and bass share the low end as in the reference.</p>
         )}
         <ul className="findings" aria-label="What differs">
-          {findings.map(({ key, title, detail, isWarning }) => (
+          {(look === "picture" ? findings : []).map(({ key, title, detail, isWarning }) => (
             <li key={key} className="finding">
               <span className={`title${isWarning ? " needs-attention" : ""}`}>{title}</span>
               <span className="detail">{detail}</span>
@@ -165,14 +258,22 @@ function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars
         <section aria-label="Listen">
           <h2>Can&apos;t hear it here?</h2>
           <p className="mb-2">What is drawn is what small speakers leave out.</p>
-          <Button
-            size="sm"
-            variant={isLow ? "primary" : "quiet"}
-            aria-pressed={isLow}
-            onClick={() => playback.change({ monitorFilter: isLow ? "everything" : "low" })}
-          >
-            Hear only below 100 Hz
-          </Button>
+          <div className="d-flex gap-2 flex-wrap">
+            {(["low", "lowOctave"] as const).map((filter) => {
+              const isOn = playback.settings.monitorFilter === filter;
+              return (
+                <Button
+                  key={filter}
+                  size="sm"
+                  variant={isOn ? "primary" : "quiet"}
+                  aria-pressed={isOn}
+                  onClick={() => playback.change({ monitorFilter: isOn ? "everything" : filter })}
+                >
+                  {filter === "low" ? "Hear only below 100 Hz" : "An octave up"}
+                </Button>
+              );
+            })}
+          </div>
         </section>
         <section aria-label="Export">
           <h2>Bass line as MIDI</h2>

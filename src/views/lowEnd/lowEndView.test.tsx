@@ -56,6 +56,38 @@ describe("the Low end view", () => {
     expect(low.getAttribute("aria-pressed")).toBe("true");
   });
 
+  it("shows both bass lines note by note; a note is put right by keys, and all can be undone", async () => {
+    const study = madeUpStudy();
+    const studio = open(study);
+    fireEvent.click(screen.getByRole("button", { name: "bass line" }));
+    expect(screen.getByTestId("bass-overlap").textContent).toBe("100");
+    const versionId = study.study.versions.at(-1)!.id;
+    const correction = () => studio.results().study.versions.at(-1)!.corrections.bass;
+    const note = () => screen.getAllByRole("button", { name: /^Version 2: A1, bar 1, beat 2\.00/ })[0]!;
+    fireEvent.click(note());
+    const rows = screen.getByRole("group", { name: /^Bass notes of bars/ });
+    fireEvent.keyDown(rows, { key: "ArrowUp" });
+    fireEvent.keyDown(rows, { key: "ArrowUp" });
+    screen.getByText(/^B1, bar 1, beat 2\.00, .*set by hand – the other side plays another note here$/);
+    await studio.saved();
+    expect(correction().added!.map(({ midi }) => midi)).toEqual([35]);
+    expect(correction().removed).toHaveLength(1);
+    expect(Number(screen.getByTestId("bass-overlap").textContent)).toBeLessThan(100);
+    expect(studio.results().study.versions.at(-1)!.id).toBe(versionId);
+
+    // What yours lacks is taken over with one press.
+    fireEvent.keyDown(rows, { key: "Delete" });
+    await studio.saved();
+    expect(correction().added).toEqual([]);
+    fireEvent.click(
+      screen.getAllByRole("button", { name: /^Reference: A1, bar 1, beat 2\.00, .*missing$/ })[0]!,
+    );
+    fireEvent.click(screen.getByRole("button", { name: "Yours has it" }));
+    await studio.saved();
+    expect(correction().added!.map(({ midi }) => midi)).toEqual([33]);
+    expect(screen.getByTestId("bass-overlap").textContent).toBe("100");
+  });
+
   it("says what is missing before there is anything to compare", () => {
     open(madeUpStudy({ empty: true }));
     screen.getByText("Add a reference first.");

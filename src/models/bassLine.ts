@@ -1,0 +1,169 @@
+/** Bass lines as they are shown beside each other: pairs, what each note is to its chord and to the kick. */
+import type { Grid } from "@/core/grid/grid";
+import { chordNotes, type Chord } from "@/core/harmony/chords";
+import type { PlacedChord } from "@/core/harmony/harmonyEstimate";
+import { noteOverlap, pairBass, type PairedNote, type PlacedNote } from "@/core/lowEnd/compareBass";
+import type { CountedNote } from "@/core/lowEnd/correction";
+import { pitchName } from "@/core/harmony/notes";
+import type { AlignedBars } from "@/core/study";
+import type { Fraction } from "@/core/units";
+import { fixed } from "./format";
+
+export type BassPair = PairedNote<CountedNote>;
+export type ShownNote = PlacedNote<CountedNote>;
+export type Side = "reference" | "version";
+
+/** A note this near to a kick is on it, seconds. */
+const besideKick = 0.05;
+
+/** What a note is to the chord that sounds, by its interval above the root. */
+const degrees = [
+  "the root",
+  "a minor second",
+  "a major second",
+  "the minor third",
+  "the major third",
+  "a fourth",
+  "a tritone",
+  "the fifth",
+  "a minor sixth",
+  "a major sixth",
+  "the minor seventh",
+  "the major seventh",
+] as const;
+
+export function degreeOf(midi: number, chord: Chord | null): { name: string; isOfChord: boolean } | null {
+  if (!chord) return null;
+  const pitchClass = ((midi % 12) + 12) % 12;
+  const interval = (pitchClass - chord.root + 12) % 12;
+  return { name: degrees[interval]!, isOfChord: chordNotes(chord).includes(pitchClass) };
+}
+
+const chordAt = (chords: readonly PlacedChord[], beat: number): Chord | null =>
+  chords.find(({ startBeat, endBeat }) => beat >= startBeat - 0.1 && beat < endBeat - 0.1)?.chord ?? null;
+
+const isOnKick = (note: CountedNote, kicks: readonly number[]): boolean =>
+  kicks.some((time) => Math.abs(time - note.start) <= besideKick);
+
+/** What a line of bass notes does, in shares of its notes. */
+export interface LineShares {
+  onKick: Fraction;
+  /** On the root of the chord; null where there are no chords. */
+  onRoot: Fraction | null;
+}
+
+function sharesOf(
+  notes: readonly ShownNote[],
+  kicks: readonly number[],
+  chords: readonly PlacedChord[],
+): LineShares | null {
+  if (notes.length === 0) return null;
+  const withChord = notes.flatMap(({ beat, note }) => {
+    const degree = degreeOf(note.midi, chordAt(chords, beat));
+    return degree ? [degree] : [];
+  });
+  return {
+    onKick: notes.filter(({ note }) => isOnKick(note, kicks)).length / notes.length,
+    onRoot:
+      withChord.length > 0
+        ? withChord.filter(({ name }) => name === degrees[0]).length / withChord.length
+        : null,
+  };
+}
+
+export interface BassLines {
+  pairs: BassPair[];
+  /** Notes in common, 0–1; null where one side has too few. */
+  overlap: Fraction | null;
+  shares: Record<Side, LineShares | null>;
+  /** Bars of the reference in which notes differ, with how many, in runs. */
+  differing: { first: number; last: number; notes: number }[];
+}
+
+/** Bars with differences this near to each other are told as one run. */
+const oneRun = 2;
+
+export function bassLines(
+  notes: Record<Side, readonly CountedNote[]>,
+  kicks: Record<Side, readonly number[]>,
+  chords: readonly PlacedChord[],
+  aligned: AlignedBars,
+  semitones: number,
+): BassLines {
+  const pairs = pairBass(
+    { notes: notes.reference, grid: aligned.reference },
+    { notes: notes.version, grid: aligned.version },
+    aligned.spans,
+    semitones,
+  );
+  const { beatsPerBar } = aligned.reference;
+  const differing: BassLines["differing"] = [];
+  for (const { reference, version, answer } of pairs) {
+    if (answer === "same") continue;
+    const bar = Math.floor((reference ?? version)!.beat / beatsPerBar + 0.05) + 1;
+    const last = differing.at(-1);
+    if (last && bar - last.last < oneRun) {
+      last.last = Math.max(last.last, bar);
+      last.notes++;
+    } else differing.push({ first: bar, last: bar, notes: 1 });
+  }
+  const of = (side: Side) => pairs.flatMap((pair) => (pair[side] ? [pair[side]] : []));
+  return {
+    pairs,
+    overlap: noteOverlap(pairs),
+    shares: {
+      reference: sharesOf(of("reference"), kicks.reference, chords),
+      version: sharesOf(of("version"), kicks.version, chords),
+    },
+    differing,
+  };
+}
+
+/** Shares this far apart are worth a sentence. */
+const leastShare = 0.15;
+
+const percent = (share: Fraction): string => `${fixed(100 * share, 0)} %`;
+
+/** How the two lines differ as a whole, in sentences. */
+export function bassSentences({ shares: { reference, version } }: Pick<BassLines, "shares">): string[] {
+  if (!reference || !version) return [];
+  const sentences: string[] = [];
+  if (Math.abs(version.onKick - reference.onKick) >= leastShare)
+    sentences.push(
+      `${percent(version.onKick)} of your notes begin on a kick, in the reference ${percent(reference.onKick)}.`,
+    );
+  const [a, b] = [reference.onRoot, version.onRoot];
+  if (a !== null && b !== null && Math.abs(a - b) >= leastShare)
+    sentences.push(
+      `${percent(b)} of your notes are the root of their chord, in the reference ${percent(a)}.`,
+    );
+  return sentences;
+}
+
+/** All that is known of a note, in words. */
+export function noteWords(
+  { beat, length, note }: ShownNote,
+  { grid, kicks, chords }: { grid: Grid; kicks: readonly number[]; chords: readonly PlacedChord[] },
+): string {
+  const { beatsPerBar } = grid;
+  const degree = degreeOf(note.midi, chordAt(chords, beat));
+  const inBar = ((beat % beatsPerBar) + beatsPerBar) % beatsPerBar;
+  const parts = [
+    pitchName(note.midi),
+    `bar ${Math.floor(beat / beatsPerBar + 1e-6) + 1}, beat ${fixed(inBar + 1, 2)}`,
+    `${fixed(length, 2)} beats long`,
+    `${fixed(note.levelDb)} dB`,
+    ...(degree ? [`${degree.name}${degree.isOfChord ? "" : ", not of the chord"}`] : []),
+    isOnKick(note, kicks) ? "on the kick" : "off the kick",
+    ...(note.byHand ? ["set by hand"] : []),
+  ];
+  return parts.join(", ");
+}
+
+/** The place in a side's own beats of a beat of the reference; null where nothing answers. */
+export function ownBeat(side: Side, beat: number, { reference, spans }: AlignedBars): number | null {
+  if (side === "reference") return beat;
+  const bar = Math.floor(beat / reference.beatsPerBar + 0.05) + 1;
+  const span = spans.find(({ referenceFirst, bars }) => bar >= referenceFirst && bar < referenceFirst + bars);
+  return span ? beat + (span.versionFirst - span.referenceFirst) * reference.beatsPerBar : null;
+}

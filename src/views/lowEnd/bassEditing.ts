@@ -1,0 +1,83 @@
+import { secondsAt, beatAt, type Grid } from "@/core/grid/grid";
+import {
+  withChangedNote,
+  withNote,
+  withoutNote,
+  type BassCorrection,
+  type CountedNote,
+} from "@/core/lowEnd/correction";
+import type { BassNote } from "@/core/lowEnd/notes";
+import { pitchName } from "@/core/harmony/notes";
+
+/** What a key or button does to a note. */
+export type NoteEdit =
+  | { kind: "pitch"; by: number }
+  /** Beats. */
+  | { kind: "move"; by: number }
+  | { kind: "length"; by: number }
+  | { kind: "away" };
+
+/** The lowest and highest notes that may be set: below is no bass line, above is none either. */
+const pitches = { lowest: 16, highest: 67 } as const;
+const shortestBeats = 0.05;
+
+/** What an edit makes of a note; null takes it away. */
+export function editedNote(note: CountedNote, edit: NoteEdit, grid: Grid): Partial<BassNote> | null {
+  const [start, end] = [beatAt(grid, note.start), beatAt(grid, note.end)];
+  switch (edit.kind) {
+    case "pitch":
+      return {
+        midi: Math.max(pitches.lowest, Math.min(pitches.highest, note.midi + edit.by)),
+        cents: 0,
+      };
+    case "move":
+      return {
+        start: Math.max(0, secondsAt(grid, start + edit.by)),
+        end: Math.max(0.01, secondsAt(grid, end + edit.by)),
+      };
+    case "length":
+      return { end: secondsAt(grid, Math.max(start + shortestBeats, end + edit.by)) };
+    case "away":
+      return null;
+  }
+}
+
+const words: Record<NoteEdit["kind"], string> = {
+  pitch: "tuned",
+  move: "moved",
+  length: "lengthened or shortened",
+  away: "removed",
+};
+
+/** The change of a correction that an edit of a note is, with what it is called. */
+export function noteEdit(
+  note: CountedNote,
+  edit: NoteEdit,
+  grid: Grid,
+): { label: string; next: CountedNote | null; change(now: BassCorrection): BassCorrection } {
+  const change = editedNote(note, edit, grid);
+  return {
+    label: `Bass note ${pitchName(note.midi)} ${words[edit.kind]}`,
+    next: change && { ...note, ...change, byHand: true },
+    change: (now) => (change ? withChangedNote(now, note, change) : withoutNote(now, note)),
+  };
+}
+
+/** Sets a note at a beat, half a beat long and as loud as the line. */
+export function addedNote(
+  midi: number,
+  beat: number,
+  grid: Grid,
+  line: readonly CountedNote[],
+): { note: CountedNote; change(now: BassCorrection): BassCorrection } {
+  const levels = line.map(({ levelDb }) => levelDb).sort((a, b) => a - b);
+  const note: CountedNote = {
+    start: Math.max(0, secondsAt(grid, beat)),
+    end: Math.max(0.01, secondsAt(grid, beat + 0.5)),
+    midi,
+    cents: 0,
+    levelDb: levels[levels.length >> 1] ?? -20,
+    byHand: true,
+  };
+  return { note, change: (now) => withNote(now, note) };
+}
