@@ -35,6 +35,19 @@ describe("the low end in words", () => {
     expect(titles({ kickToBassDb: 7.1 })).toEqual(["The kick is too loud against the bass"]);
   });
 
+  it("says what moving the bass would give", () => {
+    const moved = { ms: -3.3, inverted: true, gainDb: 2.4 };
+    const [found] = lowEndFindings(plain, madeUpLowEnd({ moved }), none);
+    expect(found).toMatchObject({
+      title: "Kick and bass could add up better",
+      detail: expect.stringMatching(
+        /^With the bass 3\.3 ms earlier and inverted they would be 2\.4 dB louder/,
+      ),
+    });
+    // Where inverting alone does as much, that is said instead.
+    expect(titles({ moved, invertedGainDb: 2 })).toEqual(["Kick and bass work against each other"]);
+  });
+
   it("names the note that is softest where they are uneven", () => {
     const version = [33, 33, 33, 35, 35, 35].map((midi) => note(midi, midi === 35 ? -24 : -18));
     const [found] = lowEndFindings(plain, madeUpLowEnd({ bassEvennessDb: 5.9 }), { reference: [], version });

@@ -180,6 +180,13 @@ export function lowEndFindings(
       `Invert the polarity of one: together they would be ${fixed(version.invertedGainDb)} dB louder while the kick sounds.`,
       true,
     );
+  const { moved } = version;
+  if (moved && moved.gainDb > Math.max(leastCancelled, (version.invertedGainDb ?? 0) + leastCancelled))
+    say(
+      "moved",
+      "Kick and bass could add up better",
+      `With the bass ${fixed(Math.abs(moved.ms))} ms ${moved.ms > 0 ? "later" : "earlier"}${moved.inverted ? " and inverted" : ""} they would be ${fixed(moved.gainDb)} dB louder while the kick sounds${reference.moved ? `, in the reference ${fixed(reference.moved.gainDb)} dB` : ""}.`,
+    );
   const deep = notesBelow(notes.version, belowHearing);
   const deepIn = notesBelow(notes.reference, belowHearing);
   if (deep.length > 0 && deepIn.length < deep.length)

@@ -156,6 +156,28 @@ describe("the low end", () => {
     expect(played({ pitches: [45] }).measures().below30Db!).toBeLessThan(-15);
   });
 
+  it("finds by how much the bass must move, and whether it must turn, to add up with the kick", () => {
+    const low = 600;
+    const kick = new Float32Array(20 * low);
+    const times = Array.from({ length: 36 }, (_, i) => 0.5 + i / 2);
+    for (const time of times)
+      for (let i = 0; i < 0.3 * low; i++)
+        kick[round(time * low) + i]! += sin((2 * PI * 50 * i) / low) * Math.exp((-9 * i) / low);
+    // Three samples at 600 Hz are 5 ms.
+    const late = kick.map((_, i) => -0.6 * (kick[i - 3] ?? 0));
+    const of = (rest: Float32Array) =>
+      measureLowEnd(
+        lowEndBand({ rate: low, kick, rest, side: new Float32Array(kick.length) }),
+        times,
+        times.map((start) => ({ start, end: start + 0.3, midi: 31, cents: 0, levelDb: -12 })),
+        beat,
+      ).moved;
+    const moved = of(late)!;
+    expect(moved).toMatchObject({ ms: -5, inverted: true });
+    expect(moved.gainDb).toBeGreaterThan(2);
+    expect(of(kick.map((x) => 0.6 * x))).toBeNull();
+  });
+
   it("says nothing of silence and of kicks alone", () => {
     const silent = new Float32Array(4 * rate);
     const { lowEnd, bass } = estimateLowEnd([silent, silent], rate, [], []);

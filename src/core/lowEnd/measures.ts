@@ -45,11 +45,20 @@ export const lowEndSchema = z.object({
   kickBassCorrelation: z.number().min(-1).max(1).nullable(),
   /** By how much louder the two would be together with the polarity of one inverted. */
   invertedGainDb: decibels,
+  /** What moving the bass by some ms, with or without inverting it, would give at most; null where nothing is gained. */
+  moved: z
+    .object({ ms: z.number().min(-20).max(20), inverted: z.boolean(), gainDb: decibelRange })
+    .nullable()
+    .default(null),
   /** Typical envelope of the kicks from the hit on, every 5 ms, dB against its peak. */
   kickCurve: z.array(decibelRange).max(400),
 });
 export type LowEndMeasures = z.infer<typeof lowEndSchema>;
 
+/** Moved further, a bass is out of time. */
+const furthestMoved: Seconds = 0.01;
+/** Gains below this are not worth moving anything. */
+const leastMoved: Decibels = 1;
 const fewestKicks = 4;
 const fewestNotes = 4;
 const lengthFall: Decibels = 20;
@@ -189,6 +198,7 @@ export function measureLowEnd(
       hasKicks && hasBass ? bassDip(restPower, kicks.filter(isIn).map(frameOf), loud, beatSeconds) : null,
     kickBassCorrelation: withKick && hundredths(withKick.correlation),
     invertedGainDb: withKick && tenths(withKick.inverted),
+    moved: withKick && withKick.moved,
     kickCurve,
   };
 }
@@ -265,23 +275,35 @@ function together(
   rate: Hertz,
   rooms: readonly { frame: number }[],
   seconds: Seconds,
-): { correlation: number; inverted: Decibels } | null {
+): { correlation: number; inverted: Decibels; moved: LowEndMeasures["moved"] } | null {
   let k = 0;
   let r = 0;
-  let x = 0;
+  const reach = round(furthestMoved * rate);
+  /** Products of the kick with the bass as it would be if it came later by so many samples. */
+  const products = new Float64Array(2 * reach + 1);
   for (const { frame } of rooms) {
     const first = round((frame * rate) / lowFramesPerSecond);
     const end = min(kick.length, first + round(min(seconds, 0.3) * rate));
     for (let i = first; i < end; i++) {
       k += kick[i]! * kick[i]!;
       r += rest[i]! * rest[i]!;
-      x += kick[i]! * rest[i]!;
+      for (let by = -reach; by <= reach; by++) products[by + reach]! += kick[i]! * (rest[i - by] ?? 0);
     }
   }
   if (k <= 1e-9 || r < 0.02 * k) return null;
+  const x = products[reach]!;
+  const sum = (product: number) => toDecibels(max(1e-9, k + r + 2 * product));
+  let best = reach;
+  for (let place = 0; place < products.length; place++)
+    if (abs(products[place]!) > abs(products[best]!)) best = place;
+  const gain = sum(abs(products[best]!)) - sum(x);
   return {
     correlation: x / sqrt(k * r),
-    inverted: toDecibels(max(1e-9, k + r - 2 * x)) - toDecibels(max(1e-9, k + r + 2 * x)),
+    inverted: sum(-x) - sum(x),
+    moved:
+      best !== reach && gain >= leastMoved
+        ? { ms: tenths((1000 * (best - reach)) / rate), inverted: products[best]! < 0, gainDb: tenths(gain) }
+        : null,
   };
 }
 

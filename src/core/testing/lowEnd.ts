@@ -14,6 +14,7 @@ export const madeUpLowEnd = (changes: Partial<LowEndMeasures> = {}): LowEndMeasu
   ducking: null,
   kickBassCorrelation: 0.02,
   invertedGainDb: 0.1,
+  moved: null,
   kickCurve: [-6, 0, -3, -8, -14, -21],
   ...changes,
 });
