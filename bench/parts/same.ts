@@ -7,8 +7,10 @@ import { compareDrums, countedDrums, drumReports, type DrumVoice } from "@/core/
 import { planTimes } from "@/core/formats/planTimes";
 import { gridOf } from "@/core/grid/correction";
 import { harteLabel } from "@/core/harmony/chords";
+import { compareBass } from "@/core/lowEnd";
+import { compareMixes, type MixAspect } from "@/core/match";
 import { countedPlan } from "@/core/plan";
-import { alignVersion, gridOfSide, versionGrid, type AlignmentSide } from "@/core/study";
+import { alignVersion, gridOfSide, measuresOfWhole, versionGrid, type AlignmentSide } from "@/core/study";
 import { drumSide, sideOf } from "../drumDifferences";
 import { boundaryF, majorMinorOverlap, matchedEvents } from "../metrics";
 import { recordings, type Recording } from "../material/recordings";
@@ -86,6 +88,32 @@ function falseReports(reference: AlignmentSide, version: AlignmentSide): number 
   return (8 * places) / compared.bars;
 }
 
+/** What the low end scores, 0–100, where it can be compared. */
+function lowScores(
+  reference: AlignmentSide,
+  version: AlignmentSide,
+): Record<"bass" | "lowEnd", number | null> {
+  const grid = gridOfSide(reference);
+  const { alignment } = alignVersion(reference, version);
+  const own = versionGrid(gridOfSide(version), {}, alignment, grid);
+  if (!grid || !own || !alignment || alignment.spans.length === 0) return { bass: null, lowEnd: null };
+  const { overlaps, lengthOctaves } = compareBass(
+    { notes: reference.analysis.bass, grid },
+    { notes: version.analysis.bass, grid: own },
+    alignment.spans,
+  );
+  const { aspects } = compareMixes(measuresOfWhole(reference.analysis), measuresOfWhole(version.analysis), {
+    low: {
+      notes: overlaps[0]!,
+      lengthOctaves,
+      reference: reference.analysis.lowEnd,
+      version: version.analysis.lowEnd,
+    },
+  });
+  const score = (name: MixAspect) => aspects.find((aspect) => aspect.name === name)!.score;
+  return { bass: score("bass"), lowEnd: score("lowEnd") };
+}
+
 /** Recordings of the measuring half that ffmpeg can read, of all packages by turns. */
 async function measuredRecordings(): Promise<Recording[]> {
   const packages = new Map<string, Recording[]>();
@@ -119,6 +147,8 @@ export async function sameSections(): Promise<Sections> {
         tempo: [] as number[],
         chords: [] as number[],
         boundaries: [] as number[],
+        bass: [] as number[],
+        lowEnd: [] as number[],
         apart: 0,
       },
     ]),
@@ -144,9 +174,13 @@ export async function sameSections(): Promise<Sections> {
       const reports = falseReports(reference, version);
       if (reports === null) row.apart++;
       else row.reports.push(reports);
+      const low = lowScores(reference, version);
+      if (low.bass !== null) row.bass.push(low.bass);
+      if (low.lowEnd !== null) row.lowEnd.push(low.lowEnd);
       console.log(
         name,
         change,
+        `bass ${low.bass?.toFixed(0) ?? "–"} low end ${low.lowEnd?.toFixed(0) ?? "–"}`,
         agree?.toFixed(3) ?? "–",
         `tempo ${plain.bpm} ${other.bpm}`,
         `reports ${reports?.toFixed(2) ?? "–"}`,
@@ -154,10 +188,10 @@ export async function sameSections(): Promise<Sections> {
     }
   }
   return {
-    "Same sound": `${pieces.length} recordings by others of the measuring half, their first ${seconds} s, against the same ones changed in ways that change nothing of what is played. Hits: F-measure of the same voice at ±50 ms (target 0.95); tempo: share within 0.02 BPM; chords: overlap (target 0.93); boundaries: F at ±3 s (target 0.95); reports: hits said to be missing or too many in eight bars (target 0.2). How much likelier groups of four bars are to begin at bar 1 was set on these recordings, so boundaries are a little too good.
+    "Same sound": `${pieces.length} recordings by others of the measuring half, their first ${seconds} s, against the same ones changed in ways that change nothing of what is played. Hits: F-measure of the same voice at ±50 ms (target 0.95); tempo: share within 0.02 BPM; chords: overlap (target 0.93); boundaries: F at ±3 s (target 0.95); reports: hits said to be missing or too many in eight bars (target 0.2); bass and kick: what these aspects of the match score, 100 where nothing differs. How much likelier groups of four bars are to begin at bar 1 was set on these recordings, so boundaries are a little too good.
 
 ${table(
-  ["change", "hits", "tempo", "chords", "boundaries", "reports", "not lined up"],
+  ["change", "hits", "tempo", "chords", "boundaries", "reports", "bass", "kick and bass", "not lined up"],
   [...rows].map(([change, own]) => [
     change,
     mean(own.hits),
@@ -165,6 +199,8 @@ ${table(
     mean(own.chords),
     mean(own.boundaries),
     mean(own.reports),
+    mean(own.bass),
+    mean(own.lowEnd),
     own.apart,
   ]),
 )}`,

@@ -29,10 +29,8 @@ async function filesIn(entry: FileSystemEntry): Promise<File[]> {
   return (await Promise.all(entries.map(filesIn))).flat();
 }
 
-/** Dropped files, with those in dropped folders but for hidden ones. */
-async function droppedFiles({ items, files }: DataTransfer): Promise<File[]> {
-  const entries = [...items].map((item) => item.webkitGetAsEntry?.() ?? null);
-  if (!entries.some((entry) => entry?.isDirectory)) return [...files];
+/** Files of what was dropped where folders are among it, but for hidden ones. */
+async function filesInAll(entries: readonly (FileSystemEntry | null)[]): Promise<File[]> {
   const all = await Promise.all(entries.map((entry) => (entry ? filesIn(entry) : [])));
   return all.flat().filter(({ name }) => !name.startsWith("."));
 }
@@ -72,7 +70,10 @@ function useFileDrop(label: string, several: boolean, onFiles: (files: File[]) =
         event.preventDefault();
         event.stopPropagation();
         setOver(false);
-        void droppedFiles(event.dataTransfer).then(take);
+        const { items, files } = event.dataTransfer;
+        const entries = [...(items ?? [])].map((item) => item.webkitGetAsEntry?.() ?? null);
+        if (entries.some((entry) => entry?.isDirectory)) void filesInAll(entries).then(take);
+        else take([...files]);
       },
     },
     browse: () => input.current?.click(),

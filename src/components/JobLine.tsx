@@ -2,6 +2,7 @@
 
 import { ProgressLine } from "./ProgressLine";
 import type { JobRecord } from "@/core/study";
+import { earlyWords } from "@/models/early";
 import { sentenceOf } from "./requests";
 
 /** How far an analysis is, in words and as a line; what to do where it ended without a result. */
@@ -33,6 +34,7 @@ export function JobLine({ job, onCancel, onAgain }: { job: JobRecord; onCancel()
           Cancel
         </button>
       </div>
+      {job.early && <p className="small-text m-0">{earlyWords(job.early)}</p>}
       <ProgressLine done={job.done} label={`Analysis: ${job.message}`} />
     </div>
   );

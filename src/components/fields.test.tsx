@@ -1,7 +1,7 @@
-import { cleanup, fireEvent, render, screen } from "@testing-library/react";
+import { cleanup, fireEvent, render, screen, waitFor } from "@testing-library/react";
 import type { JobRecord } from "@/core/study";
 import { AskFirst } from "./AskFirst";
-import { DropArea } from "./DropArea";
+import { DropArea, FileDrop } from "./DropArea";
 import { FileLinks } from "./FileLinks";
 import { FilePick } from "./FilePick";
 import { HistoryLine } from "./HistoryLine";
@@ -63,6 +63,42 @@ describe("a drop area", () => {
   });
 });
 
+it("a dropped folder gives all of its files, also those in folders, but no hidden ones", async () => {
+  const taken: string[][] = [];
+  const entry = (name: string, inside?: unknown[]) =>
+    inside
+      ? {
+          name,
+          isFile: false,
+          isDirectory: true,
+          createReader: () => {
+            // A reader gives a part at a time, then nothing.
+            const parts = [inside.slice(0, 1), inside.slice(1), []];
+            return { readEntries: (give: (entries: unknown[]) => void) => give(parts.shift() ?? []) };
+          },
+        }
+      : {
+          name,
+          isFile: true,
+          isDirectory: false,
+          file: (give: (file: File) => void) => give(new File(["x"], name)),
+        };
+  render(
+    <FileDrop label="Sounds" onFiles={(files) => taken.push(files.map(({ name }) => name))}>
+      {() => <p>Drop a kit</p>}
+    </FileDrop>,
+  );
+  const kit = entry("kit", [
+    entry("snare.wav"),
+    entry("kicks", [entry("b.wav"), entry("a.wav")]),
+    entry(".hidden"),
+  ]);
+  fireEvent.drop(screen.getByText("Drop a kit"), {
+    dataTransfer: { files: [], items: [{ webkitGetAsEntry: () => kit }] },
+  });
+  await waitFor(() => expect(taken).toEqual([["a.wav", "b.wav", "snare.wav"]]));
+});
+
 describe("the line of an analysis", () => {
   const open = (job: Partial<JobRecord>) => {
     const done: string[] = [];
@@ -81,6 +117,16 @@ describe("the line of an analysis", () => {
     screen.getByText("Measuring · 26 %");
     fireEvent.click(screen.getByRole("button", { name: "Cancel" }));
     expect(done).toEqual(["cancel"]);
+  });
+
+  it("says what is known of the track before the end", () => {
+    const early = { integratedLufs: -9.24, truePeakDbtp: -0.31, slopeDbPerOctave: -4.4 };
+    open({ early: { ...early, grid: { bpm: 118, beatsPerBar: 4 } } });
+    screen.getByText("118.00 BPM, 4 beats to the bar · −9.2 LUFS · −0.3 dBTP · slope −4.4 dB/oct");
+    open({ early });
+    screen.getByText("−9.2 LUFS · −0.3 dBTP · slope −4.4 dB/oct");
+    open({ early: { ...early, integratedLufs: null } });
+    screen.getByText("Silent.");
   });
 
   it.each<[string, Partial<JobRecord>, RegExp]>([

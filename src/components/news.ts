@@ -3,13 +3,18 @@
  * the tab that holds a lock listens and passes on what it hears.
  */
 import { z } from "zod";
+import { earlyFindingsSchema } from "@/core/analysis/early";
 
 const newsSchema = z.discriminatedUnion("kind", [
   z.object({
     kind: z.literal("analysis"),
     fileHash: z.string(),
     state: z.enum(["queued", "running", "done", "failed", "cancelled"]),
-    progress: z.object({ message: z.string(), done: z.number() }),
+    progress: z.object({
+      message: z.string(),
+      done: z.number(),
+      early: earlyFindingsSchema.optional(),
+    }),
   }),
   z.object({ kind: z.literal("study"), studyId: z.string(), revision: z.number() }),
 ]);

@@ -18,5 +18,6 @@ export function useAnalysisNews(fileHash: string, record: JobRecord): JobRecord 
   );
   // The page's own record wins once the job has ended.
   if (!news || record.state === "done" || record.state === "failed") return record;
-  return { ...record, state: news.state, message: news.progress.message, done: news.progress.done };
+  const { message, done, early } = news.progress;
+  return { ...record, state: news.state, message, done, ...(early ? { early } : {}) };
 }

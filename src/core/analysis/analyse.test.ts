@@ -3,6 +3,7 @@ import { asHits, type DrumHit } from "../drums/hits";
 import type { Signal } from "../audio/signal";
 import { drumsAsWritten, playedDrums, steadyGrid, type Written } from "../testing/drums";
 import { stereo } from "../testing/signals";
+import type { EarlyFindings } from "./early";
 import { analyse } from "./analyse";
 import { analysisStages, trackAnalysisSchema, type TrackAnalysis } from "./result";
 
@@ -133,6 +134,18 @@ it("silence has nothing to hear, and says so", async () => {
   expect(analysis.drums.times).toEqual([]);
   expect(analysis.loudness.integratedLufs).toBeNull();
   expect(trackAnalysisSchema.safeParse(analysis).success).toBe(true);
+});
+
+it("what is known early is what the whole analysis says", async () => {
+  const told: EarlyFindings[] = [];
+  const { analysis } = await analyse(stereo(plain, plain, 44100), undefined, (early) => told.push(early));
+  const { integratedLufs, truePeakDbtp } = analysis.loudness;
+  const { slopeDbPerOctave } = analysis;
+  const first = { integratedLufs, truePeakDbtp, slopeDbPerOctave };
+  expect(told).toEqual([
+    first,
+    { ...first, grid: { bpm: analysis.tempo!.bpm, beatsPerBar: analysis.grid!.beatsPerBar } },
+  ]);
 });
 
 it("progress rises from stage to stage", async () => {

@@ -27,6 +27,7 @@ import { wobbleGatherer } from "../tone/wobble";
 import { resonanceGatherer } from "../tone/resonances";
 import { fractionalOctaveSpectrogram, frameSizeFor } from "../tone/fractionalOctaveSpectrogram";
 import type { Bpm, Fraction } from "../units";
+import type { EarlyFindings } from "./early";
 import {
   analysisStages,
   analysisVersion,
@@ -40,10 +41,12 @@ import {
  *
  * @param signal at least 1 s of finite samples.
  * @param onProgress called with the stage that runs and the share 0–1 of the whole that is done.
+ * @param onEarly called with what is known already, as soon as it is.
  */
 export async function analyse(
   signal: Signal,
   onProgress: (stage: AnalysisStage, done: Fraction) => void = () => {},
+  onEarly: (findings: EarlyFindings) => void = () => {},
 ): Promise<{ analysis: TrackAnalysis; curves: TrackCurves }> {
   await loadFft();
   let before = 0;
@@ -68,6 +71,13 @@ export async function analyse(
   const frameSize = frameSizeFor(signal.sampleRate);
   const peaks = resonanceGatherer(signal.sampleRate / frameSize, frameSize / 2);
   const bands = fractionalOctaveSpectrogram(stereo, signal.sampleRate, stage(1), peaks.add);
+  const spectrum = averageSpectrum(bands);
+  const early: EarlyFindings = {
+    integratedLufs: loudness.integratedLufs,
+    truePeakDbtp: loudness.truePeakDbtp,
+    slopeDbPerOctave: spectralSlope(wholeOf(spectrum)),
+  };
+  onEarly(early);
   const drumBands = drumBandGatherer(stereo[0].length, signal.sampleRate);
   const { size, hop } = onsetFrames(stereo[0].length, signal.sampleRate);
   const wobble = wobbleGatherer(size, hop, signal.sampleRate);
@@ -75,10 +85,8 @@ export async function analyse(
     drumBands.add(spectrum, frame);
     wobble.add(spectrum);
   });
-  const envelopes = bandEnvelopes(stereo, signal.sampleRate);
-  const pitches = pitchSalience(stereo, signal.sampleRate, stage(3));
-  const heard = hearDrums(drumBands.finish(), stage(4));
-  stage(5);
+  const heard = hearDrums(drumBands.finish(), stage(3));
+  stage(4);
   // Strokes say where beats and bars lie more plainly than onsets of anything do.
   const strokes = strokeCurves(heard.activations);
   let tempo = estimateTempo(onsets, strokes);
@@ -107,6 +115,9 @@ export async function analyse(
     drums = estimateDrums(heard, ownGrid);
   }
   if (grid && ownGrid) grid.swing = sharpenedSwing(grid.swing, countedHits(), ownGrid);
+  onEarly({ ...early, grid: ownGrid && { bpm: ownGrid.bpm, beatsPerBar: ownGrid.beatsPerBar } });
+  const pitches = pitchSalience(stereo, signal.sampleRate, stage(5));
+  const envelopes = bandEnvelopes(stereo, signal.sampleRate);
   stage(6);
   const plan = planOf(
     ownGrid,
@@ -116,7 +127,6 @@ export async function analyse(
   const beat = ownGrid && 60 / ownGrid.bpm;
   const kicks = countedHits().flatMap(({ voice, time }) => (voice === "kick" ? time : []));
   const { lowEnd, bass } = estimateLowEnd(stereo, signal.sampleRate, drums.bassNotes, kicks);
-  const spectrum = averageSpectrum(bands);
   onProgress("plan", 1);
 
   return {
@@ -141,7 +151,7 @@ export async function analyse(
         side: Array.from(spectrum.side),
         cross: Array.from(spectrum.cross),
       },
-      slopeDbPerOctave: spectralSlope(wholeOf(spectrum)),
+      slopeDbPerOctave: early.slopeDbPerOctave,
       narrowPeaks: peaks.finish(),
       wobble: wobble.finish(),
       envelopes: measureEnvelopes(envelopes, asHits(drums), beat),

@@ -107,13 +107,13 @@ export interface TrackCurves {
 
 /** The steps of an analysis after decoding, in order, with their share of the time. */
 export const analysisStages = [
-  { name: "loudness", label: "Measuring loudness and peaks", share: 0.27 },
-  { name: "tone", label: "Measuring the spectrum", share: 0.16 },
-  { name: "onsets", label: "Listening for onsets", share: 0.2 },
-  { name: "pitches", label: "Listening for pitches", share: 0.08 },
-  { name: "drums", label: "Listening for drum hits", share: 0.2 },
-  { name: "tempo", label: "Finding tempo and bars", share: 0.07 },
-  { name: "plan", label: "Finding key, chords and sections", share: 0.02 },
+  { name: "loudness", label: "Measuring loudness and peaks", share: 0.16 },
+  { name: "tone", label: "Measuring the spectrum", share: 0.09 },
+  { name: "onsets", label: "Listening for onsets", share: 0.23 },
+  { name: "drums", label: "Listening for drum hits", share: 0.07 },
+  { name: "tempo", label: "Finding tempo and bars", share: 0.18 },
+  { name: "pitches", label: "Listening for pitches", share: 0.09 },
+  { name: "plan", label: "Finding key, chords and sections", share: 0.18 },
 ] as const;
 
 export type AnalysisStage = (typeof analysisStages)[number]["name"];

@@ -1,5 +1,6 @@
 /** The objects of a study as plain data, the same for database, pages and reports. */
 import type { CoverageSpan } from "../align/coverage";
+import type { EarlyFindings } from "../analysis/early";
 import type { TrackAnalysis } from "../analysis/result";
 import type { EqualiserCorrection } from "../equaliser/keptMoves";
 import type { DrumCorrection } from "../drums/correction";
@@ -23,6 +24,8 @@ export interface JobRecord {
   /** Share 0–1. */
   done: number;
   refusal: Refusal | null;
+  /** What is known of the track while it is being analysed. */
+  early?: EarlyFindings;
 }
 
 /** What a file says of itself, and what was noticed when it came in. */

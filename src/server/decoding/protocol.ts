@@ -1,4 +1,5 @@
 /** What the server and its decoding processes say to each other. */
+import type { EarlyFindings } from "@/core/analysis/early";
 import type { TrackAnalysis, TrackCurves } from "@/core/analysis/result";
 import type { Outcome } from "@/core/outcome";
 import type { StemOffset } from "@/core/study";
@@ -17,6 +18,8 @@ export interface Progress {
   message: string;
   /** Share 0–1 of the whole. */
   done: number;
+  /** What is known of the track already. */
+  early?: EarlyFindings;
 }
 
 /** Tasks that touch the bytes of files; each by name with what it takes and gives. */

@@ -33,7 +33,7 @@ type Tasks = {
   ) => Promise<DecodingTasks[Name]["result"]>;
 };
 
-const decodeShare = 0.3;
+const decodeShare = 0.08;
 
 /** Written beside its place first, so that a copy is whole or not there. */
 async function placeCopy(path: string, channels: readonly [Float32Array, Float32Array]): Promise<void> {
@@ -61,10 +61,20 @@ export const tasks: Tasks = {
     const { signal, info } = decoded.value;
     await placeCopy(listeningCopy, downmix(signal));
     const labels = new Map(analysisStages.map(({ name, label }) => [name, label]));
-    const result = await analyse(signal, (stage, done) => {
-      beat();
-      tell({ message: labels.get(stage) ?? stage, done: decodeShare + done * (1 - decodeShare) });
-    });
+    let progress: Progress = { message: "Decoding", done: decodeShare };
+    const result = await analyse(
+      signal,
+      (stage, done) => {
+        beat();
+        const message = labels.get(stage) ?? stage;
+        progress = { ...progress, message, done: decodeShare + done * (1 - decodeShare) };
+        tell(progress);
+      },
+      (early) => {
+        progress = { ...progress, early };
+        tell(progress);
+      },
+    );
     // More channels than two were folded on the way.
     return success({ ...result, analysis: { ...result.analysis, channels: info.channels } });
   },

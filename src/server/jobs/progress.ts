@@ -1,13 +1,9 @@
 /** How far running work is, and who wants to hear of it. Kept in memory: the database knows only states. */
 import { EventEmitter } from "node:events";
+import type { Progress } from "../decoding/protocol";
 import type { JobKind, JobState } from "../storage/schema";
 
-export interface Progress {
-  /** What is being done, in words for people. */
-  message: string;
-  /** Share 0–1 of the whole. */
-  done: number;
-}
+export type { Progress };
 
 /** What listeners are told. */
 export type News =

@@ -65,6 +65,7 @@ function jobRecord(hash: string, job: JobRow | undefined): JobRecord {
     message: progress?.message ?? stateLabels[state],
     done: progress?.done ?? (state === "done" ? 1 : 0),
     refusal: job?.refusal ?? null,
+    ...(progress?.early ? { early: progress.early } : {}),
   };
 }
 
