@@ -97,14 +97,14 @@ function lowScores(
   const { alignment } = alignVersion(reference, version);
   const own = versionGrid(gridOfSide(version), {}, alignment, grid);
   if (!grid || !own || !alignment || alignment.spans.length === 0) return { bass: null, lowEnd: null };
-  const { overlaps, lengthOctaves } = compareBass(
+  const { overlaps, expected, lengthOctaves } = compareBass(
     { notes: reference.analysis.bass, grid },
     { notes: version.analysis.bass, grid: own },
     alignment.spans,
   );
   const { aspects } = compareMixes(measuresOfWhole(reference.analysis), measuresOfWhole(version.analysis), {
     low: {
-      notes: overlaps[0]!,
+      notes: overlaps[0] === null || expected === null ? null : { overlap: overlaps[0]!, expected },
       lengthOctaves,
       reference: reference.analysis.lowEnd,
       version: version.analysis.lowEnd,

@@ -12,6 +12,7 @@ const line = (midiOf: (beat: number) => number): CountedNote[] =>
     midi: midiOf(beat),
     cents: 0,
     levelDb: -18,
+    sure: 1,
     byHand: false,
   }));
 const chord = {

@@ -16,6 +16,9 @@ export type Side = "reference" | "version";
 /** A note this near to a kick is on it, seconds. */
 const besideKick = 0.05;
 
+/** Notes less sure than this are as likely another pitch. */
+const unclear = 0.15;
+
 /** What a note is to the chord that sounds, by its interval above the root. */
 const degrees = [
   "the root",
@@ -155,7 +158,7 @@ export function noteWords(
     `${fixed(note.levelDb)} dB`,
     ...(degree ? [`${degree.name}${degree.isOfChord ? "" : ", not of the chord"}`] : []),
     isOnKick(note, kicks) ? "on the kick" : "off the kick",
-    ...(note.byHand ? ["set by hand"] : []),
+    ...(note.byHand ? ["set by hand"] : note.sure < unclear ? ["its pitch not heard clearly"] : []),
   ];
   return parts.join(", ");
 }

@@ -3,7 +3,14 @@ import { madeUpBpm, madeUpStudy } from "@/core/testing/study";
 import type { BassNote } from "@/core/lowEnd";
 import { lowEndFindings, lowEndModel, notesBelow } from "./lowEnd";
 
-const note = (midi: number, levelDb = -18): BassNote => ({ start: 0, end: 0.2, midi, cents: 0, levelDb });
+const note = (midi: number, levelDb = -18): BassNote => ({
+  start: 0,
+  end: 0.2,
+  midi,
+  cents: 0,
+  levelDb,
+  sure: 1,
+});
 const none = { reference: [], version: [] };
 const plain = madeUpLowEnd();
 const titles = (

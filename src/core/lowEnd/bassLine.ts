@@ -104,6 +104,21 @@ function bestPitch(scores: Float64Array, middle: number | null): number | null {
   return pitches[best]! + (12 * off) / perOctave;
 }
 
+/** Pitches this near, semitones, are the same note seen through a short window. */
+const sameNote = 1.75;
+
+/** How far a pitch stands out of all others, 0–1; its octaves do not speak against it. */
+function standsOut(scores: Float64Array, exact: number): Fraction {
+  let own = 1e-12;
+  let other = 0;
+  scores.forEach((score, i) => {
+    const off = abs(pitches[i]! - exact);
+    if (off < 0.5) own = max(own, score);
+    else if (off > sameNote && abs(abs(off) - 12) > 0.75) other = max(other, score);
+  });
+  return max(0, min(1, 1 - other / own));
+}
+
 /**
  * Reads the bass line.
  *
@@ -165,6 +180,7 @@ export function bassLine(
         midi,
         cents: round(100 * (exact - midi)),
         levelDb: round(100 * log10(power + 1e-12)) / 10,
+        sure: round(100 * standsOut(scores, exact)) / 100,
       },
     ];
   });

@@ -13,6 +13,7 @@ const line: BassNote[] = Array.from({ length: 32 }, (_, beat) => ({
   midi: [36, 36, 43, 41][beat % 4]!,
   cents: 0,
   levelDb: -18,
+  sure: 1,
 }));
 const changed = (change: (note: BassNote, i: number) => Partial<BassNote> | null): BassNote[] =>
   line.flatMap((note, i) => {
@@ -58,8 +59,22 @@ describe("bass lines", () => {
     expect(compareBass({ notes: line, grid }, { notes: long, grid }, all).lengthOctaves).toBeCloseTo(1, 6);
     expect(compareBass({ notes: line, grid }, { notes: line.slice(0, 5), grid }, all)).toEqual({
       overlaps: Array.from({ length: 12 }, () => null),
+      expected: null,
       lengthOctaves: null,
     });
+  });
+
+  it("count notes that are hardly heard for less, and expect less in common of them", () => {
+    const of = (sure: number) => {
+      const [ours, theirs] = [line, changed((note, i) => (i % 4 === 0 ? { midi: note.midi + 1 } : {}))].map(
+        (notes) => notes.map((note, i) => (i % 4 === 0 ? { ...note, sure } : note)),
+      );
+      return compareBass({ notes: ours!, grid }, { notes: theirs!, grid }, all);
+    };
+    expect(of(1).overlaps[0]).toBeCloseTo(0.75, 9);
+    expect(of(0).overlaps[0]).toBeGreaterThan(0.95);
+    expect(of(1).expected).toBeCloseTo(0.95, 9);
+    expect(of(0.3).expected).toBeLessThan(of(1).expected!);
   });
 
   it("are compared over the bars that answer, wherever those lie", () => {
@@ -74,7 +89,7 @@ describe("a bass line put right", () => {
     const [first, second] = countedBass(line, {});
     let correction = withoutNote({}, first!);
     correction = withChangedNote(correction, second!, { midi: 38, end: 0.9 });
-    correction = withNote(correction, { start: 0.25, end: 0.4, midi: 40, cents: 0, levelDb: -18 });
+    correction = withNote(correction, { start: 0.25, end: 0.4, midi: 40, cents: 0, levelDb: -18, sure: 1 });
     const counted = countedBass(line, correction);
     expect(counted.slice(0, 3).map(({ start, end, midi, byHand }) => [start, end, midi, byHand])).toEqual([
       [0.25, 0.4, 40, true],

@@ -33,12 +33,14 @@ export const countedBass = (
     ...added.map((note) => ({ ...note, byHand: true })),
   ].sort((a, b) => a.start - b.start);
 
+/** What is set by hand is sure. */
 const heardPart = ({ start, end, midi, cents, levelDb }: BassNote): BassNote => ({
   start,
   end,
   midi,
   cents,
   levelDb,
+  sure: 1,
 });
 
 /** The correction that has a note as well. */

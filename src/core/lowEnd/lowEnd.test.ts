@@ -169,7 +169,7 @@ describe("the low end", () => {
       measureLowEnd(
         lowEndBand({ rate: low, kick, rest, side: new Float32Array(kick.length) }),
         times,
-        times.map((start) => ({ start, end: start + 0.3, midi: 31, cents: 0, levelDb: -12 })),
+        times.map((start) => ({ start, end: start + 0.3, midi: 31, cents: 0, levelDb: -12, sure: 1 })),
         beat,
       ).moved;
     const moved = of(late)!;
@@ -219,9 +219,9 @@ describe("the bass line", () => {
     const file = new Midi(
       bassMidi(
         [
-          { start: 0.2, end: 0.4, midi: 30, cents: 0, levelDb: -12 },
-          { start: 0.75, end: 1.25, midi: 33, cents: -4, levelDb: -12 },
-          { start: 1.5, end: 1.6, midi: 35, cents: 0, levelDb: -18 },
+          { start: 0.2, end: 0.4, midi: 30, cents: 0, levelDb: -12, sure: 1 },
+          { start: 0.75, end: 1.25, midi: 33, cents: -4, levelDb: -12, sure: 1 },
+          { start: 1.5, end: 1.6, midi: 35, cents: 0, levelDb: -18, sure: 1 },
         ],
         grid,
         "made up",

@@ -21,6 +21,8 @@ export const lowEndSchema = z.object({
   notes: countRange,
   /** From the hit until the typical kick has fallen by 20 dB, beats. */
   kickLengthBeats: z.number().min(0).max(64).nullable(),
+  /** Whether that was heard to its end, on kicks that begin without a bass note: else it may be far off. */
+  kickLengthIsSure: z.boolean(),
   /** From there until the next kick, in the middle, beats. */
   roomBeats: z.number().min(0).max(1000).nullable(),
   /** Peak of the kicks over the level of the bass where it sounds. */
@@ -48,8 +50,7 @@ export const lowEndSchema = z.object({
   /** What moving the bass by some ms, with or without inverting it, would give at most; null where nothing is gained. */
   moved: z
     .object({ ms: z.number().min(-20).max(20), inverted: z.boolean(), gainDb: decibelRange })
-    .nullable()
-    .default(null),
+    .nullable(),
   /** Typical envelope of the kicks from the hit on, every 5 ms, dB against its peak. */
   kickCurve: z.array(decibelRange).max(400),
 });
@@ -185,6 +186,7 @@ export function measureLowEnd(
     kicks: rooms.length,
     notes: own.length,
     kickLengthBeats: hasKicks ? hundredths(kickSeconds / beatSeconds) : null,
+    kickLengthIsSure: hasKicks && fallen >= 0 && asked.every(({ withBass }) => !withBass),
     roomBeats: hasKicks ? hundredths(max(0, gap - kickSeconds) / beatSeconds) : null,
     kickToBassDb: hasKicks && hasBass ? tenths(toDecibels(peaks) - toDecibels(bassPower / bassFrames)) : null,
     bassEvennessDb: own.length >= fewestNotes ? tenths(deviation(levels)) : null,

@@ -1,6 +1,6 @@
 /** Notes of a bass line. */
 import { z } from "zod";
-import { decibelRange, secondsRange } from "../ranges";
+import { decibelRange, fractionRange, secondsRange } from "../ranges";
 
 export const bassNoteSchema = z.object({
   start: secondsRange,
@@ -10,6 +10,8 @@ export const bassNoteSchema = z.object({
   /** How far it lies above that, −50 … 50. */
   cents: z.number().min(-60).max(60),
   levelDb: decibelRange,
+  /** How far its pitch stands out of what sounds with it. */
+  sure: fractionRange,
 });
 export type BassNote = z.infer<typeof bassNoteSchema>;
 export const bassLineSchema = z.array(bassNoteSchema).max(20_000);

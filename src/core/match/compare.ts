@@ -67,8 +67,8 @@ export interface DrumGaps {
 
 /** How far the low ends of both sides are apart; null where one side has too little. */
 export interface LowGaps {
-  /** Share of bass notes in common. */
-  notes: Fraction | null;
+  /** Share of bass notes in common, and what it would be of the same line in another mix. */
+  notes: { overlap: Fraction; expected: Fraction } | null;
   /** Octaves of time by which the version's notes are longer. */
   lengthOctaves: number | null;
   /** Of both sides, as measured. */
@@ -78,6 +78,7 @@ export interface LowGaps {
 
 export interface LowFigures {
   kickLengthBeats: number | null;
+  kickLengthIsSure: boolean;
   kickToBassDb: Decibels | null;
   bassEvennessDb: Decibels | null;
 }
@@ -242,12 +243,29 @@ function comparedPumping(reference: TrackMeasures, version: TrackMeasures): Comp
     : measured("pumping", null, null, null, "One side has too few kicks.");
 }
 
+/** Where less than this is expected in common, notes are hardly told from what sounds with them. */
+const leastExpected = 0.6;
+
 const noBass = "One side has no bass line that could be held against the other's.";
 
 function comparedBass(low: LowGaps | null): ComparedMeasure[] {
+  const notes = low?.notes ?? null;
+  if (notes && notes.expected < leastExpected) {
+    const unclear = "The bass line is not heard clearly enough to be held against another.";
+    return [
+      measured("bassNotes", null, null, null, unclear),
+      measured("bassLength", null, null, null, unclear),
+    ];
+  }
   return [
-    shared("bassNotes", low?.notes, noBass),
-    measured("bassLength", null, null, low?.lengthOctaves ?? null, low?.notes ? undefined : noBass),
+    measured(
+      "bassNotes",
+      null,
+      null,
+      notes && 100 * Math.min(0, notes.overlap - notes.expected),
+      notes ? undefined : noBass,
+    ),
+    measured("bassLength", null, null, notes ? low!.lengthOctaves : null, notes ? undefined : noBass),
     measured("bassEvenness", low?.reference.bassEvennessDb ?? null, low?.version.bassEvennessDb ?? null),
   ];
 }
@@ -257,7 +275,8 @@ const plays = (figures: LowFigures | undefined): figures is LowFigures =>
 
 function comparedLowEnd(low: LowGaps | null): ComparedMeasure[] {
   const [ours, theirs] = [low?.reference, low?.version];
-  const [a, b] = [ours?.kickLengthBeats ?? null, theirs?.kickLengthBeats ?? null];
+  const lengthOf = (own: LowFigures | undefined) => (own?.kickLengthIsSure ? own.kickLengthBeats : null);
+  const [a, b] = [lengthOf(ours), lengthOf(theirs)];
   return [
     measured(
       "kickLength",

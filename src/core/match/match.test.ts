@@ -129,9 +129,9 @@ describe("score of a gap", () => {
   });
 });
 
-const figures = { kickLengthBeats: 0.3, kickToBassDb: 6, bassEvennessDb: 2 };
+const figures = { kickLengthBeats: 0.3, kickLengthIsSure: true, kickToBassDb: 6, bassEvennessDb: 2 };
 const lowGaps = (gaps: Partial<LowGaps> = {}, version: Partial<LowFigures> = {}): LowGaps => ({
-  notes: 1,
+  notes: { overlap: 1, expected: 0.9 },
   lengthOctaves: 0,
   reference: figures,
   version: { ...figures, ...version },
@@ -157,6 +157,20 @@ describe("comparing mixes", () => {
     for (const aspect of compared.aspects) expect(aspect.score).toBe(100);
     const [element] = compareElements(reference, reference, [{ fromHz: 40, toHz: 110 }]);
     expect(element!.score).toBe(100);
+  });
+
+  it("says nothing of bass lines that are hardly heard, and takes off what hearing errs by", () => {
+    const bass = (notes: LowGaps["notes"]) =>
+      compareMixes(reference, reference, { low: lowGaps({ notes }) }).aspects.find(
+        ({ name }) => name === "bass",
+      )!.measures[0]!;
+    expect(bass({ overlap: 0.3, expected: 0.5 }).score).toBeNull();
+    expect(bass({ overlap: 0.7, expected: 0.72 }).score).toBe(100);
+    // Of 34 % less, 4 are forgiven; half is lost every 30.
+    expect(bass({ overlap: 0.4, expected: 0.74 }).score).toBeCloseTo(50, 6);
+    const unsure = lowGaps({}, { kickLengthBeats: 0.9, kickLengthIsSure: false });
+    const { aspects } = compareMixes(reference, reference, { low: unsure });
+    expect(aspects.find(({ name }) => name === "lowEnd")!.measures[0]!.score).toBeNull();
   });
 
   it("lets gain alone move loudness only", () => {
@@ -210,17 +224,18 @@ describe("comparing mixes", () => {
       accents: 3,
       swing: { reference: a, version: b },
     });
+    const notes = { overlap: 0.7, expected: 0.9 };
     const there = compareMixes(reference, version, {
       semitones: 2,
       plans,
       drums: drums(57, 50),
-      low: lowGaps({ notes: 0.8, lengthOctaves: 1 }, { kickLengthBeats: 0.6 }),
+      low: lowGaps({ notes, lengthOctaves: 1 }, { kickLengthBeats: 0.6 }),
     });
     const back = compareMixes(version, reference, {
       semitones: -2,
       plans,
       drums: drums(50, 57),
-      low: lowGaps({ notes: 0.8, lengthOctaves: -1, reference: { ...figures, kickLengthBeats: 0.6 } }),
+      low: lowGaps({ notes, lengthOctaves: -1, reference: { ...figures, kickLengthBeats: 0.6 } }),
     });
     // Twice as long is an octave, 0.85 more than is heard; half is lost every 0.5.
     const kick = there.aspects.find(({ name }) => name === "lowEnd")!.measures[0]!;

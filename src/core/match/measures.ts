@@ -131,10 +131,10 @@ export const measureRules: Record<MeasureName, MeasureRule> = {
   bassNotes: {
     title: "Bass notes in common",
     unit: "%",
-    justNoticeable: 8,
+    justNoticeable: 4,
     halving: 30,
     reason:
-      "The F-measure of the notes by beginning and pitch, each weighing as long as it lasts up to a beat, the right note an octave off counting half. The same line in another mix is heard about 8 % otherwise; with 30 % more it is another line.",
+      "The F-measure of the notes by beginning and pitch, weighed by length up to a beat and by how surely they were heard, less what the same line in another mix would have in common; the right note an octave off counts half. With 30 % less it is another line.",
   },
   bassLength: {
     title: "Length of the bass notes",

@@ -30,6 +30,7 @@ const voiceSchema = z.object({
 
 const lowFiguresSchema = lowEndSchema.pick({
   kickLengthBeats: true,
+  kickLengthIsSure: true,
   kickToBassDb: true,
   bassEvennessDb: true,
 });
@@ -100,8 +101,14 @@ export function compareVersion(
   };
 }
 
-const figuresOf = ({ kickLengthBeats, kickToBassDb, bassEvennessDb }: LowFigures): LowFigures => ({
+const figuresOf = ({
   kickLengthBeats,
+  kickLengthIsSure,
+  kickToBassDb,
+  bassEvennessDb,
+}: LowFigures): LowFigures => ({
+  kickLengthBeats,
+  kickLengthIsSure,
   kickToBassDb,
   bassEvennessDb,
 });
@@ -139,10 +146,11 @@ export function countedComparison(
   { plans, drums, bass, lowEnd }: Omit<StoredComparison, "wrongCures">,
   { semitones, drums: intended = [] }: IntendedChanges,
 ): { plans: PlanOverlap | null; drums: DrumGaps | null; low: LowGaps | null } {
+  const overlap = bass?.overlaps[((semitones % 12) + 12) % 12] ?? null;
   return {
     low: lowEnd && {
       ...lowEnd,
-      notes: bass?.overlaps[((semitones % 12) + 12) % 12] ?? null,
+      notes: overlap === null || !bass?.expected ? null : { overlap, expected: bass.expected },
       lengthOctaves: bass?.lengthOctaves ?? null,
     },
     plans: plans && planOverlap(plans, semitones),

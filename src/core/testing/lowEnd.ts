@@ -5,6 +5,7 @@ export const madeUpLowEnd = (changes: Partial<LowEndMeasures> = {}): LowEndMeasu
   kicks: 96,
   notes: 96,
   kickLengthBeats: 0.36,
+  kickLengthIsSure: true,
   roomBeats: 0.64,
   kickToBassDb: 4.1,
   bassEvennessDb: 1.2,
@@ -27,4 +28,5 @@ export const madeUpBass = (beatSeconds: number, beats: number): BassNote[] =>
     midi: 33 + (beat % 4 === 3 ? 2 : 0),
     cents: 0,
     levelDb: -18,
+    sure: 1,
   }));

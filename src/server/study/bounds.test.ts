@@ -53,7 +53,7 @@ describe("edits outside the track", () => {
     ["a hit taken out after the end", { drums: { removed: [{ time: 100, voice: "kick" }] } }, "a hit"],
     [
       "a bass note after the end",
-      { bass: { added: [{ start: 100, end: 101, midi: 36, cents: 0, levelDb: -20 }] } },
+      { bass: { added: [{ start: 100, end: 101, midi: 36, cents: 0, levelDb: -20, sure: 1 }] } },
       "a bass note",
     ],
     [

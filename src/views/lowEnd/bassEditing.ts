@@ -77,6 +77,7 @@ export function addedNote(
     midi,
     cents: 0,
     levelDb: levels[levels.length >> 1] ?? -20,
+    sure: 1,
     byHand: true,
   };
   return { note, change: (now) => withNote(now, note) };
