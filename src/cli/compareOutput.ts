@@ -1,14 +1,13 @@
 /** What `compare` prints; times in seconds. */
 import { z } from "zod";
-import { compareDrums, countedDrums, swingOfDrums, type DrumSide } from "@/core/drums";
+import { countedDrums } from "@/core/drums";
 import type { Grid } from "@/core/grid/grid";
-import { comparePlans, countedPlan, type PlanSide } from "@/core/plan";
+import { countedPlan } from "@/core/plan";
 import {
   equalised,
   fitMoves,
   fitResolution,
   moveSchema,
-  wrongCures,
   wrongCureSchema,
   type WrongCure,
 } from "@/core/equaliser";
@@ -21,9 +20,12 @@ import {
 } from "@/core/match";
 import { gapCurve, wholeOf } from "@/core/tone";
 import {
-  answeringPassages,
   gridOfSide,
   alignVersion,
+  comparisonSide,
+  compareVersion,
+  countedComparison,
+  noCorrections,
   timesOf,
   versionGrid,
   type AlignmentSide,
@@ -99,28 +101,28 @@ export function compareOutput(
     grids.reference && grids.version && alignment
       ? { reference: grids.reference, version: grids.version, spans: alignment.spans }
       : null;
-  const planSide = ({ analysis }: AlignmentSide, planGrid: Grid, grid: Grid): PlanSide => ({
-    plan: countedPlan(analysis.plan),
-    planGrid,
-    grid,
-  });
-  const drumSide = ({ analysis }: AlignmentSide, grid: Grid): DrumSide => {
-    const drums = countedDrums(analysis.drums, {}, grid);
-    return { drums, grid, swing: swingOfDrums(drums.hits, grid, analysis.grid?.swing) };
+  const side = (own: AlignmentSide, grid: Grid | null) => {
+    const ownGrid = gridOfSide(own);
+    const drums = countedDrums(own.analysis.drums, {}, ownGrid);
+    return comparisonSide(
+      own.analysis,
+      noCorrections,
+      countedPlan(own.analysis.plan),
+      drums,
+      grid,
+      ownGrid,
+      own.curves,
+    );
   };
-  const planSides = lined && {
-    reference: planSide(reference, lined.reference, lined.reference),
-    version: planSide(version, gridOfSide(version)!, lined.version),
-  };
-  const plans =
-    planSides && comparePlans(planSides.reference, planSides.version, lined.spans, intended.semitones);
+  const compared = compareVersion(
+    side(reference, grids.reference),
+    side(version, grids.version),
+    lined?.spans ?? [],
+  );
   const { match, aspects } = compareMixes(measures.reference, measures.version, {
     semitones,
     intended,
-    plans,
-    drums:
-      lined &&
-      compareDrums(drumSide(reference, lined.reference), drumSide(version, lined.version), lined.spans),
+    ...countedComparison(compared, intended),
   });
   const tempoRatio = (bpm: number | null | undefined) =>
     bpm && grids.reference ? bpm / grids.reference.bpm : 1;
@@ -146,13 +148,7 @@ export function compareOutput(
       measures.reference,
       measures.version,
       version.analysis.sampleRate,
-      planSides
-        ? wrongCures(
-            reference.curves,
-            version.curves,
-            answeringPassages(planSides.reference, planSides.version, lined.spans),
-          )
-        : [],
+      compared.wrongCures,
     ),
     intended: { semitones: intended.semitones, tempoRatio: tempoRatio(intended.bpm) },
     found: { semitones, tempoRatio: tempoRatio(grids.version?.bpm) },
