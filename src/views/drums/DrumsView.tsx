@@ -4,6 +4,7 @@ import { useDeferredValue, useEffect, useMemo, useState } from "react";
 import { points } from "@/models/format";
 import { drumVoices, placeHits, type DrumCorrection, type IntendedDifference } from "@/core/drums";
 import { secondsAt } from "@/core/grid/grid";
+import { useAfterFirstPaint } from "@/components/useAfterFirstPaint";
 import { usePlayback, type Side } from "@/listening/Playback";
 import { useEdits, useStudy } from "../study/StudyContext";
 import { BarOverview } from "./BarOverview";
@@ -54,6 +55,8 @@ export function DrumsView({ model: sent }: { model: SentDrums }) {
   const playback = usePlayback();
   const intended = study.intended.drums ?? nothingIntended;
   const inView = useDrums(model, aligned, intended, selected);
+  // Numbers below the picture follow a frame later.
+  const isDrawn = useAfterFirstPaint();
   const [chosen, setChosen] = useState<ChosenHit | null>(null);
   const [isTypical, setTypical] = useState(false);
   const { reference } = model;
@@ -243,7 +246,7 @@ export function DrumsView({ model: sent }: { model: SentDrums }) {
           onReset={(track) => set(track, () => ({}), "Drums reset to detected")}
         />
       </aside>
-      {!isPartial && (
+      {!isPartial && isDrawn && (
         <div className="two-columns wide-first drums-numbers">
           <section aria-label="Groove">
             <h2>Groove{selected ? ", in the selected bars" : ""}</h2>

@@ -4,6 +4,7 @@ import { useSearchParams } from "next/navigation";
 import { useMemo, useState } from "react";
 import { Button } from "react-bootstrap";
 import { download } from "@/components/download";
+import { useAfterFirstPaint } from "@/components/useAfterFirstPaint";
 import { NumberField } from "@/components/NumberField";
 import { bassMidi } from "@/core/formats/bassMidi";
 import { barsOf, spanOfBars, type BarRange } from "@/core/grid/grid";
@@ -96,8 +97,14 @@ function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars
   const [cutOff, setCutOff] = useState<number>(defaultCutOff);
   const [zoom, setZoom] = useState<(typeof zooms)[number]["name"]>("4 bars");
   const where = useWhere();
-  const reference = useLowEnd(model.reference.hash, cutOff);
-  const other = useLowEnd(model.version.hash, cutOff);
+  // Measuring and drawing take a tenth of a second: the frame of the view stands first.
+  const isDrawn = useAfterFirstPaint();
+  const bands = {
+    reference: useLowEnd(model.reference.hash, cutOff),
+    version: useLowEnd(model.version.hash, cutOff),
+  };
+  const reference = isDrawn ? bands.reference : null;
+  const other = isDrawn ? bands.version : null;
   const bass = useMemo(() => {
     const of = (side: "reference" | "version") => {
       const track = tracksOf(study).find(({ id }) => id === model[side].itemId);
