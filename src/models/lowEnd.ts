@@ -1,6 +1,7 @@
 /** What the Low end view is sent, and how it is said in words. */
 import type { PlacedChord } from "@/core/harmony/harmonyEstimate";
 import { pitchName } from "@/core/harmony/notes";
+import { packBass, type PackedBass } from "@/core/lowEnd/packedBass";
 import { belowHearing, type BassNote, type LowEndMeasures } from "@/core/lowEnd";
 import {
   drumStemsOf,
@@ -19,7 +20,7 @@ export interface LowEndTrack {
   /** Times of the kicks that count, seconds in the file. */
   kicks: number[];
   /** As heard; what was put right of it is in the study. */
-  bass: BassNote[];
+  bass: PackedBass;
   /** Length of a beat, seconds; null where there is no grid. */
   beat: number | null;
 }
@@ -53,7 +54,7 @@ function lowEndTrack(
     hash: track.file.hash,
     title: track.fileName.replace(/\.[a-z0-9]{2,4}$/i, ""),
     kicks: counted.hits.flatMap(({ voice, time }) => (voice === "kick" ? Math.round(1e4 * time) / 1e4 : [])),
-    bass: analysis.bass,
+    bass: packBass(analysis.bass),
     beat: grid && 60 / grid.bpm,
   };
 }

@@ -1,5 +1,6 @@
 /** Reads studies from the database into the plain records of the core. */
-import { and, asc, eq, inArray, isNull } from "drizzle-orm";
+import { and, asc, eq, inArray, isNull, or } from "drizzle-orm";
+import { LRUCache } from "lru-cache";
 import { z } from "zod";
 import { defaultAspectWeights, nothingIntended } from "@/core/match";
 import { lengthRange } from "@/core/ranges";
@@ -44,16 +45,27 @@ function readOr<T>(schema: z.ZodType<T>, stored: unknown, fallback: T): T {
   return parsed.success ? parsed.data : fallback;
 }
 
-const fileRecord = (file: typeof files.$inferSelect): FileRecord => ({
-  hash: file.hash,
-  bytes: file.bytes,
-  format: file.format,
-  durationSeconds: readOr(lengthRange, file.durationSeconds, 1),
-  sampleRate: file.sampleRate,
-  channels: file.channels,
-  warnings: readOr(z.array(z.string()), file.warnings, []),
-  tags: readOr(tagsSchema, file.tags, {}),
-});
+/** Files do not change once they are there; reading what they say takes longer than finding it. */
+const sharedFiles = globalThis as { plainMirrorFiles?: LRUCache<string, FileRecord> };
+const fileCache = () => (sharedFiles.plainMirrorFiles ??= new LRUCache({ max: 2000 }));
+
+function fileRecord(file: typeof files.$inferSelect): FileRecord {
+  const key = `${file.hash} ${file.createdAt}`;
+  const known = fileCache().get(key);
+  if (known) return known;
+  const record = {
+    hash: file.hash,
+    bytes: file.bytes,
+    format: file.format,
+    durationSeconds: readOr(lengthRange, file.durationSeconds, 1),
+    sampleRate: file.sampleRate,
+    channels: file.channels,
+    warnings: readOr(z.array(z.string()), file.warnings, []),
+    tags: readOr(tagsSchema, file.tags, {}),
+  };
+  fileCache().set(key, record);
+  return record;
+}
 
 type JobRow = typeof jobs.$inferSelect;
 
@@ -81,12 +93,14 @@ export interface LoadedStudy {
   jobs: JobRow[];
 }
 
-async function correctionsOf(db: Database, studyId: string): Promise<Map<string, Corrections>> {
-  const rows = await db
+const correctionRows = (db: Database, studyId: string) =>
+  db
     .select({ itemId: corrections.itemId, subject: corrections.subject, value: corrections.value })
     .from(corrections)
     .innerJoin(items, eq(items.id, corrections.itemId))
     .where(eq(items.studyId, studyId));
+
+function correctionsFrom(rows: Awaited<ReturnType<typeof correctionRows>>): Map<string, Corrections> {
   const result = new Map<string, Corrections>();
   for (const { itemId, subject, value } of rows) {
     const own = { ...(result.get(itemId) ?? noCorrections) };
@@ -108,24 +122,32 @@ export async function loadStudy(
   id: string,
   { evenRemoved = false }: { evenRemoved?: boolean } = {},
 ): Promise<LoadedStudy | null> {
-  const [row] = await db
-    .select()
-    .from(studies)
-    .where(evenRemoved ? eq(studies.id, id) : and(eq(studies.id, id), isNull(studies.removedAt)));
-  if (!row) return null;
-  const [itemRows, elementRows] = await db.batch([
+  const own = eq(items.studyId, id);
+  const [[row], itemRows, elementRows, correctionsHere, jobRows] = await db.batch([
+    db
+      .select()
+      .from(studies)
+      .where(evenRemoved ? eq(studies.id, id) : and(eq(studies.id, id), isNull(studies.removedAt))),
     db
       .select({ item: items, file: files })
       .from(items)
       .innerJoin(files, eq(files.hash, items.fileHash))
-      .where(eq(items.studyId, id))
+      .where(own)
       .orderBy(asc(items.number), asc(items.createdAt)),
     db.select().from(elements).where(eq(elements.studyId, id)).orderBy(asc(elements.position)),
+    correctionRows(db, id),
+    db
+      .select()
+      .from(jobs)
+      .where(
+        or(
+          inArray(jobs.subject, db.select({ subject: items.fileHash }).from(items).where(own)),
+          inArray(jobs.subject, db.select({ subject: items.id }).from(items).where(own)),
+        ),
+      ),
   ]);
-  const correctionsById = await correctionsOf(db, id);
-  const subjects = [...new Set(itemRows.flatMap(({ item }) => [item.fileHash, item.id]))];
-  const jobRows =
-    subjects.length === 0 ? [] : await db.select().from(jobs).where(inArray(jobs.subject, subjects));
+  if (!row) return null;
+  const correctionsById = correctionsFrom(correctionsHere);
   const analysisJobs = new Map(
     jobRows.flatMap((job) => (job.kind === "analyse" ? [[job.subject, job]] : [])),
   );

@@ -5,11 +5,13 @@ import { useMemo, useState } from "react";
 import { Button } from "react-bootstrap";
 import { download } from "@/components/download";
 import { useAfterFirstPaint } from "@/components/useAfterFirstPaint";
+import { useAfterPaint } from "@/components/useAfterPaint";
 import { NumberField } from "@/components/NumberField";
 import { bassMidi } from "@/core/formats/bassMidi";
 import { barsOf, spanOfBars, type BarRange } from "@/core/grid/grid";
 import { decibelsToAmplitude } from "@/core/units";
 import { countedBass, defaultCutOff, measureLowEnd, type LowEndMeasures } from "@/core/lowEnd";
+import { unpackBass } from "@/core/lowEnd/packedBass";
 import { coveredSpans, tracksOf, type AlignedBars } from "@/core/study";
 import { bassLines, bassSentences, type BassLines } from "@/models/bassLine";
 import { usePlayback } from "@/listening/Playback";
@@ -108,7 +110,7 @@ function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars
   const bass = useMemo(() => {
     const of = (side: "reference" | "version") => {
       const track = tracksOf(study).find(({ id }) => id === model[side].itemId);
-      return countedBass(model[side].bass, track?.corrections.bass ?? {});
+      return countedBass(unpackBass(model[side].bass), track?.corrections.bass ?? {});
     };
     return { reference: of("reference"), version: of("version") };
   }, [model, study]);
@@ -120,7 +122,7 @@ function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars
     () => bassLines(bass, kicks, model.chords, aligned, model.semitones),
     [bass, kicks, model.chords, model.semitones, aligned],
   );
-  const measured = useMemo(() => {
+  const measured = useAfterPaint(() => {
     if (!reference || !other) return null;
     const spans = coveredSpans(selected && spanOfBars(aligned.reference, selected), aligned);
     if (spans.reference.length === 0) return "nothing" as const;
