@@ -1,4 +1,6 @@
 /** All that is known of a study, read and nothing else: reading starts no work. */
+import { sql } from "drizzle-orm";
+import { LRUCache } from "lru-cache";
 import { gridOf } from "@/core/grid/correction";
 import { isEmptyCorrection } from "@/core/grid/correction";
 import type { Grid } from "@/core/grid/grid";
@@ -116,8 +118,33 @@ export async function resultsOf(db: Database, { study, jobs }: LoadedStudy): Pro
   return { study, analyses, alignments, comparisons, plans, ownGrids, grids, failures, scores };
 }
 
-/** One study, or null where there is none with this id. */
+/** Changes with every write to the database, by this connection or another. */
+async function stampOf(db: Database): Promise<string> {
+  const [row] = await db.all<{ changes: number; version: number }>(
+    sql`select total_changes() as changes, (select data_version from pragma_data_version) as version`,
+  );
+  return `${row?.changes} ${row?.version}`;
+}
+
+interface Known {
+  db: Database;
+  stamp: string;
+  results: StudyResults;
+}
+const shared = globalThis as { plainMirrorStudies?: LRUCache<string, Known> };
+const studiesRead = () => (shared.plainMirrorStudies ??= new LRUCache({ max: 8 }));
+
+/** One study, or null where there is none with this id. What was read stays while nothing is written. */
 export async function readStudy(db: Database, id: string): Promise<StudyResults | null> {
+  const stamp = await stampOf(db);
+  const known = studiesRead().get(id);
+  if (known?.db === db && known.stamp === stamp) return known.results;
   const loaded = await loadStudy(db, id);
-  return loaded && resultsOf(db, loaded);
+  if (!loaded) return null;
+  const results = await resultsOf(db, loaded);
+  // How far work is stands in no table.
+  const isAtRest = loaded.jobs.every(({ state }) => state !== "queued" && state !== "running");
+  if (isAtRest) studiesRead().set(id, { db, stamp, results });
+  else studiesRead().delete(id);
+  return results;
 }
