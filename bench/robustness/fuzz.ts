@@ -76,11 +76,13 @@ async function uploadFiles(): Promise<void> {
     const number = next.file++;
     const studyId = (studies[Math.floor(number / perStudy)] ??= await newStudy(number));
     const { name, bytes } = brokenFile(seed, number);
+    // Every fourth is offered as a sound for the drums.
+    const role = number % 4 === 3 ? "candidate" : "version";
     const begun = Date.now();
     const leaving = AbortSignal.timeout(60_000);
     try {
       const answer = await fetch(
-        `${server.address}/api/studies/${studyId}/items?role=version&name=${encodeURIComponent(name)}`,
+        `${server.address}/api/studies/${studyId}/items?role=${role}&name=${encodeURIComponent(name)}`,
         { method: "PUT", headers: { origin: server.address }, body: new Blob([bytes]), signal: leaving },
       );
       const seconds = (Date.now() - begun) / 1000;

@@ -37,7 +37,11 @@ const editableFields = (itemId: string, elementId: string): string[][] => [
   ["elements", elementId, "fromHz"],
   ["elements", elementId, "name"],
   ["elements", elementId, "weight"],
-  ...["note", "elementId", "offsetSeconds", "coverage", "removed"].map((field) => ["items", itemId, field]),
+  ...["note", "elementId", "offsetSeconds", "coverage", "chosenFor", "removed"].map((field) => [
+    "items",
+    itemId,
+    field,
+  ]),
   ...["bpm", "manner", "beatsPerBar", "barOneAt", "nudgeSeconds"].map((field) => [
     "items",
     itemId,
@@ -50,6 +54,9 @@ const editableFields = (itemId: string, elementId: string): string[][] => [
   ["items", itemId, "drums", "added"],
   ["items", itemId, "drums", "removed"],
   ["items", itemId, "drums", "imported"],
+  ["items", itemId, "hits", "leftOut"],
+  ["items", itemId, "bass", "added"],
+  ["items", itemId, "bass", "removed"],
 ];
 
 const hugeLists: [path: string[], list: unknown[]][] = [
@@ -179,6 +186,14 @@ export async function requestCases(server: TestedServer, source: Source): Promis
         get(`/studies/${studyId}/overview?${name}=${value}&to=1e308&from=0`),
       );
     add(`drums of bars ${value.slice(0, 20)}`, get(`/api/items/${itemId}/drums?format=midi&bars=${value}`));
+    add(`hits of ${value.slice(0, 20)}`, get(`/api/items/${itemId}/hits/${value}/candidates`));
+    for (const what of ["sound", "layers"])
+      add(
+        `${what} for ${value.slice(0, 20)}`,
+        get(
+          `/api/items/${itemId}/${what}?track=${itemId}&hit=${value}&semitones=${value}&decay=${value}&layer=${value}`,
+        ),
+      );
     add(`tempo near ${value.slice(0, 20)}`, get(`/api/items/${itemId}/tempo?near=${value}`));
     add(`chunk ${value.slice(0, 20)}`, get(`/api/audio/${hash}/${value}?part=${value}`));
     add(`curve ${value.slice(0, 20)}`, get(`/api/curves/${hash}/${value}/${value}`));
