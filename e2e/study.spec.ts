@@ -174,7 +174,7 @@ test("either track plays, stops, seeks and changes sides from the keyboard", asy
   await page.keyboard.press("k");
   await expect(page.getByRole("button", { name: "click: medium" })).toBeVisible();
   await page.getByRole("button", { name: /^monitor/ }).click();
-  await page.getByRole("button", { name: "below 100 Hz" }).click();
+  await page.getByRole("button", { name: "below 100 Hz", exact: true }).click();
   await expect(page.getByRole("button", { name: "monitor: below 100 Hz" })).toBeVisible();
   await page.keyboard.press("Escape");
   await page.getByRole("button", { name: /^speed, pitch/ }).click();

@@ -43,16 +43,19 @@ rmSync("test-results", { recursive: true, force: true });
 mkdirSync("test-results", { recursive: true });
 await buildWorker();
 
-// These use one core each.
+// These use one core each, by and large.
 await Promise.all([
-  step("lint", () => run("npx", ["eslint", ".", "--max-warnings", "0"])),
-  step("build", ensureBuilt)
+  step("lint", async () => {
+    await run("npx", ["oxlint", "--type-aware"]);
+    await run("npx", ["eslint", ".", "--max-warnings", "0"]);
+  })
     .then(() =>
       step("format", () =>
         run("npx", ["prettier", "--check", "--log-level", "warn", "src", "bench", "e2e", "scripts"]),
       ),
     )
     .then(() => step("types", () => run("node", ["node_modules/typescript-native/bin/tsc", "--noEmit"]))),
+  step("build", ensureBuilt),
 ]);
 await step("unit tests", () =>
   run("npx", ["jest", "--json", "--outputFile=test-results/unit.json", "--maxWorkers=2"], {

@@ -60,7 +60,7 @@ describe("MIDI out", () => {
     ).toEqual(byOne(bytes));
     expect(notes).toHaveLength(4 * (4 + 3 + 4));
     // General MIDI level 1: 36 bass drum 1, 38 acoustic snare, 42 closed hi-hat.
-    expect([...new Set(notes.map(({ note }) => note))].sort()).toEqual([36, 38, 42]);
+    expect([...new Set(notes.map(({ note }) => note))].sort((a, b) => a - b)).toEqual([36, 38, 42]);
   });
 
   it("has tempo, metre, markers and the length of whole bars", () => {

@@ -260,7 +260,7 @@ export async function decodeInto(
 const tooShort = (length: number, shortestSeconds: number) =>
   refuse(
     "too-short",
-    `This file is only ${length.toFixed(3)} s long; at least ${shortestSeconds} s is needed.`,
+    `This file is only ${length.toFixed(length < 0.1 ? 3 : 2)} s long; at least ${shortestSeconds} s is needed.`,
   );
 
 function examined(receiver: Receiver, header: ProbedHeader, shortestSeconds: number): Outcome<DecodedInfo> {

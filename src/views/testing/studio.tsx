@@ -1,5 +1,5 @@
 /** A whole study in a test: the real frame, views, edits and models over a server that lives in memory. */
-import { act, cleanup, fireEvent, render, screen, waitFor, within } from "@testing-library/react";
+import { act, cleanup, configure, fireEvent, render, screen, waitFor, within } from "@testing-library/react";
 import { useState, type ReactElement } from "react";
 import { Notices } from "@/components/Notices";
 import type { News } from "@/components/news";
@@ -17,6 +17,9 @@ import { madeUpResults } from "@/core/testing/study";
 import { frameModel } from "@/models/frame";
 import { StudyShell } from "../study/StudyShell";
 import { addressBar } from "./navigation";
+
+// Whether an element is hidden by a style is asked of the real browser; here it takes most of the time.
+configure({ defaultHidden: true });
 
 interface LoggedEdit {
   id: number;
