@@ -118,6 +118,8 @@ export async function addVersions(page: Page, files: ReturnType<typeof wavFile>[
 
 /** Fails where axe finds a serious or critical violation in either theme. */
 export async function expectAccessible(page: Page): Promise<void> {
+  // A page that is being read anew has no title for a moment.
+  await expect(page).toHaveTitle(/./);
   for (const theme of ["light", "dark"]) {
     await page.evaluate((name) => {
       document.documentElement.dataset.bsTheme = name;

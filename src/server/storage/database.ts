@@ -68,7 +68,7 @@ async function open(): Promise<Opened> {
       "Put plain-mirror.db back (its folder “backups” may have a copy), or use an empty folder.",
     );
   }
-  const client = createClient({ url: `file:${databaseFile()}` });
+  const client = countingWrites(createClient({ url: `file:${databaseFile()}` }));
   try {
     await client.execute("PRAGMA journal_mode = WAL");
     await client.execute("PRAGMA foreign_keys = ON");
@@ -88,6 +88,51 @@ async function open(): Promise<Opened> {
     client.close();
     throw error;
   }
+}
+
+const sharedCount = globalThis as { plainMirrorWrites?: number };
+
+/** Grows with every statement that may have written something, once it is through. */
+export const writesSoFar = (): number => sharedCount.plainMirrorWrites ?? 0;
+
+const reads = /^\s*(select|pragma|begin|commit)\b/i;
+const mayWrite = (statement: unknown): boolean => {
+  const own: unknown = Array.isArray(statement) ? statement[0] : statement;
+  const text = typeof own === "string" ? own : (own as { sql?: unknown } | undefined)?.sql;
+  return typeof text !== "string" || !reads.test(text);
+};
+
+/**
+ * Counts what is written through a client. SQLite's own counters are of one connection, and the client
+ * has several. A data folder belongs to one server, so nobody else writes.
+ */
+function countingWrites(client: Client): Client {
+  const counted =
+    <Arguments extends unknown[], T>(
+      run: (...all: Arguments) => Promise<T>,
+      writes: (...all: Arguments) => boolean,
+    ) =>
+    async (...all: Arguments): Promise<T> => {
+      try {
+        return await run(...all);
+      } finally {
+        if (writes(...all)) sharedCount.plainMirrorWrites = writesSoFar() + 1;
+      }
+    };
+  const own = client as unknown as Record<string, (...all: unknown[]) => Promise<unknown>>;
+  for (const name of ["execute", "batch", "migrate", "executeMultiple"] as const) {
+    const run = own[name]!.bind(client);
+    own[name] = counted(run, (first) =>
+      name === "migrate" || name === "executeMultiple"
+        ? true
+        : Array.isArray(first) && name === "batch"
+          ? first.some(mayWrite)
+          : mayWrite(first),
+    );
+  }
+  // What a transaction does is not seen here: none is used.
+  own.transaction = () => Promise.reject(new Error("use batch: transactions are not counted"));
+  return client;
 }
 
 // One connection a process: the framework loads this module more than once.

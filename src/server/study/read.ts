@@ -1,5 +1,4 @@
 /** All that is known of a study, read and nothing else: reading starts no work. */
-import { sql } from "drizzle-orm";
 import { LRUCache } from "lru-cache";
 import { gridOf } from "@/core/grid/correction";
 import { isEmptyCorrection } from "@/core/grid/correction";
@@ -19,7 +18,7 @@ import {
   type StudyResults,
   type TrackRecord,
 } from "@/core/study";
-import type { Database } from "../storage/database";
+import { writesSoFar, type Database } from "../storage/database";
 import { loadAnalyses, loadOnsets } from "../storage/analyses";
 import { derivedKinds, loadDerived } from "../storage/derived";
 import { alignKey, compareKey, planKey } from "./keys";
@@ -118,17 +117,10 @@ export async function resultsOf(db: Database, { study, jobs }: LoadedStudy): Pro
   return { study, analyses, alignments, comparisons, plans, ownGrids, grids, failures, scores };
 }
 
-/** Changes with every write to the database, by this connection or another. */
-async function stampOf(db: Database): Promise<string> {
-  const [row] = await db.all<{ changes: number; version: number }>(
-    sql`select total_changes() as changes, (select data_version from pragma_data_version) as version`,
-  );
-  return `${row?.changes} ${row?.version}`;
-}
-
 interface Known {
   db: Database;
-  stamp: string;
+  /** Writes before it was read. */
+  writes: number;
   results: StudyResults;
 }
 const shared = globalThis as { plainMirrorStudies?: LRUCache<string, Known> };
@@ -136,15 +128,15 @@ const studiesRead = () => (shared.plainMirrorStudies ??= new LRUCache({ max: 8 }
 
 /** One study, or null where there is none with this id. What was read stays while nothing is written. */
 export async function readStudy(db: Database, id: string): Promise<StudyResults | null> {
-  const stamp = await stampOf(db);
+  const writes = writesSoFar();
   const known = studiesRead().get(id);
-  if (known?.db === db && known.stamp === stamp) return known.results;
+  if (known?.db === db && known.writes === writes) return known.results;
   const loaded = await loadStudy(db, id);
   if (!loaded) return null;
   const results = await resultsOf(db, loaded);
   // How far work is stands in no table.
   const isAtRest = loaded.jobs.every(({ state }) => state !== "queued" && state !== "running");
-  if (isAtRest) studiesRead().set(id, { db, stamp, results });
+  if (isAtRest) studiesRead().set(id, { db, writes, results });
   else studiesRead().delete(id);
   return results;
 }
