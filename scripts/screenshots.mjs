@@ -34,14 +34,16 @@ await picture("sections-dark", `${base}/sections?version=3`, "dark");
 await picture("drums", `${base}/drums`);
 await picture("drums-dark", `${base}/drums?bars=21-24`, "dark");
 await picture("lowend", `${base}/lowend?version=3`);
-await picture("lowend-dark", `${base}/lowend?version=2&bars=21-24`, "dark", async (page) => {
-  await page.getByRole("button", { name: "a bar" }).click();
+await picture("bass-dark", `${base}/lowend?look=bass&version=3&bars=9-12`, "dark", async (page) => {
+  await page.locator(".bass-note.differs").first().click();
 });
 await picture("hits", `${base}/hits?version=3&hit=snare-1`, "light", async (page) => {
   await page.getByTestId("hit-closeness").waitFor();
 });
-await picture("hits-dark", `${base}/hits?version=2&hit=kick-1`, "dark", async (page) => {
-  await page.getByTestId("hit-closeness").waitFor();
+await picture("candidates", `${base}/hits?look=candidates`, "light", async (page) => {
+  await page.getByRole("button", { name: "felt kick.wav", exact: true }).click();
+  await page.getByRole("button", { name: "Find a layer among the others" }).click();
+  await page.getByRole("list", { name: "Layers, best first" }).waitFor();
 });
 await picture("tone", `${base}/tone?version=3`);
 await picture("tone-dark", `${base}/tone?version=3&bars=41-52`, "dark", async (page) => {
