@@ -87,6 +87,7 @@ function value(measure: ComparedMeasure, side: "reference" | "version", model: O
     measure.name === "reverberance"
   )
     return "";
+  if (measure[side] === null) return "–";
   return `${fixed(measure[side], measure.name === "tempo" || measure.name === "kickLength" ? 2 : 1)} ${valueUnit[measure.name]}`;
 }
 
