@@ -142,6 +142,12 @@ test("drums are compared hit by hit, put right, intended, heard and taken along"
   expect((await sound).suggestedFilename()).toMatch(/kick-1.*\.wav$/);
   await expectAccessible(page);
   await expectNoSidewaysScroll(page);
+
+  // The bass lines of both, side by side.
+  await page.goto(`/studies/${id}/lowend?look=bass`);
+  await expect(page.getByRole("group", { name: /^Bass notes of bars/ })).toBeVisible();
+  await expectAccessible(page);
+  await expectNoSidewaysScroll(page);
 });
 
 /** What goes to the loudspeakers is counted: strokes are buffers that are started. */
@@ -204,6 +210,11 @@ test("a pattern is heard on the practice kit, alone; kicks are tried in its plac
   await expect(page.getByText("in use", { exact: true })).toBeVisible();
   await expectAccessible(page);
   await expectNoSidewaysScroll(page);
+  await page.getByRole("button", { name: "strokes", exact: true }).click();
+  await page.getByRole("slider", { name: /^Strokes of the kick, Reference/ }).press("ArrowRight");
+  await page.getByRole("button", { name: "Leave it out" }).click();
+  await expect(page.getByRole("button", { name: "Let it enter" })).toBeVisible();
+  await expectAccessible(page);
   await page.getByRole("link", { name: /^Elements/ }).click();
   await expect(page.getByRole("link", { name: "near.wav" })).toBeVisible();
 });

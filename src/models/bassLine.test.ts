@@ -1,7 +1,7 @@
 import { steadyGrid } from "@/core/testing/drums";
 import type { PlacedChord } from "@/core/harmony/harmonyEstimate";
 import type { CountedNote } from "@/core/lowEnd/correction";
-import { bassLines, bassSentences, degreeOf, noteWords, ownBeat } from "./bassLine";
+import { bassLines, bassSentences, degreeOf, noteWords } from "./bassLine";
 
 const grid = steadyGrid(120, 4, 0);
 const aligned = { reference: grid, version: grid, spans: [{ referenceFirst: 1, versionFirst: 1, bars: 4 }] };
@@ -54,12 +54,5 @@ describe("bass lines", () => {
     expect(noteWords(pairs[5]!.version!, { grid, kicks: [], chords: [chord] })).toBe(
       "A1, bar 2, beat 2.00, 0.50 beats long, −18.0 dB, the root, off the kick",
     );
-  });
-
-  it("are set at the version's own beats where its bars lie elsewhere", () => {
-    const spans = [{ referenceFirst: 3, versionFirst: 1, bars: 2 }];
-    expect(ownBeat("version", 9, { ...aligned, spans })).toBe(1);
-    expect(ownBeat("version", 2, { ...aligned, spans })).toBeNull();
-    expect(ownBeat("reference", 2, { ...aligned, spans })).toBe(2);
   });
 });

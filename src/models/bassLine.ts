@@ -1,7 +1,7 @@
 /** Bass lines as they are shown beside each other: pairs, what each note is to its chord and to the kick. */
 import type { Grid } from "@/core/grid/grid";
 import { chordNotes, type Chord } from "@/core/harmony/chords";
-import type { PlacedChord } from "@/core/harmony/harmonyEstimate";
+import { chordAt, type PlacedChord } from "@/core/harmony/harmonyEstimate";
 import { noteOverlap, pairBass, type PairedNote, type PlacedNote } from "@/core/lowEnd/compareBass";
 import type { CountedNote } from "@/core/lowEnd/correction";
 import { pitchName } from "@/core/harmony/notes";
@@ -42,8 +42,8 @@ export function degreeOf(midi: number, chord: Chord | null): { name: string; isO
   return { name: degrees[interval]!, isOfChord: chordNotes(chord).includes(pitchClass) };
 }
 
-const chordAt = (chords: readonly PlacedChord[], beat: number): Chord | null =>
-  chords.find(({ startBeat, endBeat }) => beat >= startBeat - 0.1 && beat < endBeat - 0.1)?.chord ?? null;
+/** A note a little ahead of a chord belongs to it, beats. */
+const aheadOfChord = 0.1;
 
 const isOnKick = (note: CountedNote, kicks: readonly number[]): boolean =>
   kicks.some((time) => Math.abs(time - note.start) <= besideKick);
@@ -62,7 +62,7 @@ function sharesOf(
 ): LineShares | null {
   if (notes.length === 0) return null;
   const withChord = notes.flatMap(({ beat, note }) => {
-    const degree = degreeOf(note.midi, chordAt(chords, beat));
+    const degree = degreeOf(note.midi, chordAt(chords, beat + aheadOfChord));
     return degree ? [degree] : [];
   });
   return {
@@ -149,7 +149,7 @@ export function noteWords(
   { grid, kicks, chords }: { grid: Grid; kicks: readonly number[]; chords: readonly PlacedChord[] },
 ): string {
   const { beatsPerBar } = grid;
-  const degree = degreeOf(note.midi, chordAt(chords, beat));
+  const degree = degreeOf(note.midi, chordAt(chords, beat + aheadOfChord));
   const inBar = ((beat % beatsPerBar) + beatsPerBar) % beatsPerBar;
   const parts = [
     pitchName(note.midi),
@@ -161,12 +161,4 @@ export function noteWords(
     ...(note.byHand ? ["set by hand"] : note.sure < unclear ? ["its pitch not heard clearly"] : []),
   ];
   return parts.join(", ");
-}
-
-/** The place in a side's own beats of a beat of the reference; null where nothing answers. */
-export function ownBeat(side: Side, beat: number, { reference, spans }: AlignedBars): number | null {
-  if (side === "reference") return beat;
-  const bar = Math.floor(beat / reference.beatsPerBar + 0.05) + 1;
-  const span = spans.find(({ referenceFirst, bars }) => bar >= referenceFirst && bar < referenceFirst + bars);
-  return span ? beat + (span.versionFirst - span.referenceFirst) * reference.beatsPerBar : null;
 }

@@ -6,6 +6,7 @@ import type { Lack } from "@/core/hits/lacks";
 import { hitMeasuresSchema } from "@/core/hits/hitMeasures";
 import { percentRange } from "@/core/ranges";
 import type { CandidateRecord } from "@/core/study";
+import { barWords } from "./coverage";
 import { fixed, frequency, signed } from "./format";
 
 const aspectSchema = z.object({
@@ -155,9 +156,6 @@ export const layerWords = ({ offsetMs, inverted, gainDb }: ShownLayer): string =
     `${signed(gainDb, 0)} dB`,
   ].join(", ");
 
-const placeWords = ({ first, last }: { first: number; last: number }): string =>
-  first === last ? `bar ${first}` : `bars ${first}–${last}`;
-
 /** What would make a loop fit, and where. */
 export function loopWords({ bars, bpm, isCut, stretch, shift, drums, chords }: LoopAnswer): string[] {
   const words = [
@@ -169,7 +167,7 @@ export function loopWords({ bars, bpm, isCut, stretch, shift, drums, chords }: L
   else words.push("in time as it is");
   if (shift && chords)
     words.push(shift.semitones === 0 ? "in key as it is" : `${signed(shift.semitones, 0)} st to be in key`);
-  if (drums) words.push(`drums nearest in ${placeWords(drums.at)} (${fixed(drums.score, 0)} of 100)`);
-  if (chords) words.push(`chords nearest in ${placeWords(chords.at)} (${fixed(chords.score, 0)} % the same)`);
+  if (drums) words.push(`drums nearest in ${barWords(drums.at)} (${fixed(drums.score, 0)} of 100)`);
+  if (chords) words.push(`chords nearest in ${barWords(chords.at)} (${fixed(chords.score, 0)} % the same)`);
   return words;
 }

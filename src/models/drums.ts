@@ -1,4 +1,5 @@
 /** What the view Drums shows, and how the core's findings are said in words. */
+import { withoutExtension } from "@/core/formats/fileNames";
 import {
   byVoice,
   drumReports,
@@ -76,7 +77,7 @@ function drumTrack(
     itemId: track.id,
     kind,
     name,
-    title: track.fileName.replace(/\.[a-z0-9]{2,4}$/i, ""),
+    title: withoutExtension(track.fileName),
     estimate,
     sources,
     correction: track.corrections.drums,

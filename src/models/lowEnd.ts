@@ -1,4 +1,5 @@
 /** What the Low end view is sent, and how it is said in words. */
+import { withoutExtension } from "@/core/formats/fileNames";
 import type { PlacedChord } from "@/core/harmony/harmonyEstimate";
 import { pitchName } from "@/core/harmony/notes";
 import { packBass, type PackedBass } from "@/core/lowEnd/packedBass";
@@ -19,7 +20,7 @@ export interface LowEndTrack {
   title: string;
   /** Times of the kicks that count, seconds in the file. */
   kicks: number[];
-  /** As heard; what was put right of it is in the study. */
+  /** As detected; the study holds what was corrected by hand. */
   bass: PackedBass;
   /** Length of a beat, seconds; null where there is no grid. */
   beat: number | null;
@@ -52,7 +53,7 @@ function lowEndTrack(
   return {
     itemId: track.id,
     hash: track.file.hash,
-    title: track.fileName.replace(/\.[a-z0-9]{2,4}$/i, ""),
+    title: withoutExtension(track.fileName),
     kicks: counted.hits.flatMap(({ voice, time }) => (voice === "kick" ? Math.round(1e4 * time) / 1e4 : [])),
     bass: packBass(analysis.bass),
     beat: grid && 60 / grid.bpm,

@@ -176,6 +176,64 @@ describe("drums of a study", () => {
     ]);
   });
 
+  it("say of sounds that can't be ranked why, and go on with the others", async () => {
+    const offer = async (bytes: Uint8Array<ArrayBuffer>, name: string) => {
+      const response = await addItemRoute(
+        pageRequest("PUT", `/x?role=candidate&name=${name}`, bytes),
+        context({ studyId }),
+      );
+      return { status: response.status, body: (await response.json()) as Record<string, never> };
+    };
+    const channel = (seconds: number, x: number) => new Float32Array(Math.round(seconds * rate)).fill(x);
+    const wavOf = (samples: Float32Array, at = rate) => writeWav([samples], at, "int16");
+    // Too short, no sound at all, no audio at all; each with its sentence.
+    const brief = await offer(wavOf(channel(0.01, 0.2)), "brief.wav");
+    expect([brief.status, brief.body.refusal]).toEqual([
+      422,
+      expect.objectContaining({ sentence: "This file is only 0.010 s long; at least 0.02 s is needed." }),
+    ]);
+    expect((await offer(Buffer.from("only words, no sound"), "letter.wav")).status).toBe(415);
+    const silent = await offer(wavOf(channel(0.3, 0)), "silent.wav");
+    // A mono file at another rate is a sound like any other.
+    const click = channel(0.2, 0).map((_, i) => 0.5 * Math.sin(i / 3) * Math.exp(-i / 400));
+    const mono = await offer(wavOf(click, 96000), "mono.wav");
+    const answer = await candidatesRoute(
+      pageRequest("GET", "/x"),
+      context({ itemId: trackId, hit: "snare-1" }),
+    );
+    const { oneShots, refused } = candidatesAnswerSchema.parse(await answer.json());
+    expect(oneShots.map(({ id }) => id)).toContain(mono.body.itemId);
+    expect(refused).toEqual([{ id: silent.body.itemId, sentence: "Nothing sounds in this file." }]);
+
+    const statusOf = async (response: Promise<Response>) => (await response).status;
+    const sound = (query: string, itemId: string) =>
+      statusOf(soundRoute(pageRequest("GET", `/x?${query}`), context({ itemId })));
+    const place = `track=${trackId}&hit=snare-1`;
+    expect(await sound(`${place}&semitones=900`, mono.body.itemId!)).toBe(400);
+    expect(await sound(`track=${trackId}&hit=gong-1`, mono.body.itemId!)).toBe(404);
+    expect(await sound(`${place}&layer=nobody`, mono.body.itemId!)).toBe(404);
+    expect(await sound(place, "nobody")).toBe(404);
+    expect(await sound(place, trackId)).toBe(404);
+    const layers = layersRoute(pageRequest("GET", "/x?hit=snare-1"), context({ itemId: mono.body.itemId! }));
+    expect(await statusOf(layers)).toBe(400);
+    const nowhere = candidatesRoute(pageRequest("GET", "/x"), context({ itemId: "nobody", hit: "kick-1" }));
+    expect(await statusOf(nowhere)).toBe(404);
+  });
+
+  it("have bass notes that are put right, which makes what is compared anew", async () => {
+    const before = (await allDone(studyId, 60)).comparisons.get(versionId)!;
+    const note = { start: 1, end: 1.2, midi: 36, cents: 0, levelDb: -20, sure: 1 };
+    await editItem(studyId, versionId, { bass: { added: [note] } });
+    expect((await read(studyId)).study.versions[0]!.corrections.bass.added).toEqual([note]);
+    expect((await allDone(studyId, 60)).comparisons.get(versionId)!.value).not.toBe(before.value);
+    const beyond = await editItem(studyId, versionId, {
+      bass: { added: [{ ...note, start: 500, end: 501 }] },
+    });
+    expect(beyond.status).toBe(400);
+    await undo(studyId);
+    expect((await read(studyId)).study.versions[0]!.corrections.bass.added ?? []).toEqual([]);
+  });
+
   it("are heard with the analysis", async () => {
     const { counted, sources } = await drums();
     expect(sources).toEqual({});

@@ -1,4 +1,5 @@
 /** Hits of a track taken from its drum stems where it has any: an isolated part is heard far better. */
+import { withoutExtension } from "../formats/fileNames";
 import type { Seconds } from "../units";
 import { asColumns, asHits, type DrumEstimate, type DrumHit } from "./hits";
 import { drumVoices, type DrumVoice } from "./voices";
@@ -26,7 +27,7 @@ const words: readonly [RegExp, readonly DrumVoice[]][] = [
 
 /** The voices that a stem of this name holds; none where the name says nothing of drums. */
 export function voicesOfStem(name: string): readonly DrumVoice[] {
-  const plain = name.replace(/\.[a-z0-9]{2,4}$/i, "").replace(/[_]+/g, " ");
+  const plain = withoutExtension(name).replace(/[_]+/g, " ");
   const found = words.filter(([word]) => word.test(plain)).flatMap(([, voices]) => voices);
   return drumVoices.filter((voice) => found.includes(voice));
 }

@@ -1,3 +1,5 @@
+import { refuse } from "../outcome";
+
 /** What Plain Mirror accepts. */
 export const limits = {
   shortestSeconds: 1,
@@ -13,3 +15,10 @@ export const limits = {
   /** Samples as stereo, 32-bit float: 20 minutes at 96 kHz, 11 at 192 kHz. */
   largestDecodedBytes: 1024 ** 3,
 } as const;
+
+/** @param seconds of the file, of which at least so many are needed. */
+export const tooShort = (seconds: number, least: number) =>
+  refuse(
+    "too-short",
+    `This file is only ${seconds.toFixed(seconds < 0.1 ? 3 : 2)} s long; at least ${least} s is needed.`,
+  );

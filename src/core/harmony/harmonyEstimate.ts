@@ -43,5 +43,9 @@ export const harmonyEstimateSchema = z.object({
 
 export type PlacedChord = z.infer<typeof placedChordSchema>;
 
+/** The chord that sounds at a beat; null where none does. */
+export const chordAt = (chords: readonly PlacedChord[], beat: number): PlacedChord["chord"] =>
+  chords.find(({ startBeat, endBeat }) => beat >= startBeat && beat < endBeat)?.chord ?? null;
+
 /** Key and chords of a track as measured. */
 export type HarmonyEstimate = z.infer<typeof harmonyEstimateSchema>;

@@ -64,7 +64,18 @@ describe("a loop", () => {
   });
 
   it("at half the tempo needs no stretching", () => {
-    expect(loopFit(loop(straight, 60, 2), track)!.stretch).toBeCloseTo(1, 6);
+    // Heard at 60: a bar of it is two of the reference, and fits as well.
+    const slow = loop(straight, 120, 4);
+    const heard = {
+      ...slow.grid,
+      beats: slow.grid.beats.filter((_, i) => i % 2 === 0),
+      bpm: slow.grid.bpm / 2,
+    };
+    const fit = loopFit({ ...slow, grid: heard }, track)!;
+    expect(fit).toMatchObject({ bars: 4, isCut: true });
+    expect(fit.bpm).toBeCloseTo(120, 6);
+    expect(fit.stretch).toBeCloseTo(1, 6);
+    expect(fit.drums!.score).toBeGreaterThan(95);
   });
 
   it("fits where its pattern is played, and less elsewhere", () => {

@@ -1,10 +1,11 @@
 /** Loops that are offered for a study: how long they are, and what would make them fit its reference. */
 import { barDrums, drumSimilarity } from "../align/barDrums";
+import { plainReading, readAnew } from "../align/coverage";
 import type { DrumHit } from "../drums/hits";
-import { barsOf, type BarRange, type Grid } from "../grid/grid";
+import { barsOf, beatAt, secondsAt, type BarRange, type Grid } from "../grid/grid";
 import { majorOrMinor, transposed, type Chord } from "../harmony/chords";
 import { shiftInto, type Key, type KeyShift } from "../harmony/keys";
-import type { PlacedChord } from "../harmony/harmonyEstimate";
+import { chordAt, type PlacedChord } from "../harmony/harmonyEstimate";
 import type { Bpm, Seconds } from "../units";
 
 const { abs, log2, max, min, round } = Math;
@@ -19,11 +20,12 @@ export interface LoopSide {
 }
 
 export interface LoopFit {
+  /** Counted at the beat of the reference, also where the loop was heard at half or double. */
   bars: number;
   bpm: Bpm;
   /** Whether it is cut to whole bars: then its tempo is exact. */
   isCut: boolean;
-  /** Times as fast to be in the tempo of the reference; a tempo read at half or double is one tempo. */
+  /** Times as fast to be in the tempo of the reference. */
   stretch: number;
   /** What brings it into the key of the reference; null where either has none. */
   shift: KeyShift | null;
@@ -40,7 +42,7 @@ const mostBars = 32;
 /** Chords of a beat are read this often. */
 const chordsPerBeat = 2;
 
-/** The grid that a loop which is cut to bars is meant to have: from its first sample to its last. */
+/** The grid of a loop that is cut to whole bars, from its first sample to its last; null of one that is not. */
 function cutGrid({ grid, durationSeconds }: LoopSide): Grid | null {
   const beats = (durationSeconds * grid.bpm) / 60;
   const bars = max(1, round(beats / grid.beatsPerBar));
@@ -90,15 +92,20 @@ function bestRun(
 
 /** The chord that sounds at each half beat of some bars. */
 function chordRows(chords: readonly PlacedChord[], { first, last }: BarRange, beatsPerBar: number) {
-  const bars = last - first + 1;
-  const steps = beatsPerBar * chordsPerBeat;
-  return Array.from({ length: bars }, (_, bar) =>
-    Array.from({ length: steps }, (_, step): Chord | null => {
-      const beat = (first - 1 + bar) * beatsPerBar + (step + 0.5) / chordsPerBeat;
-      return chords.find(({ startBeat, endBeat }) => beat >= startBeat && beat < endBeat)?.chord ?? null;
-    }),
+  return Array.from({ length: last - first + 1 }, (_, bar) =>
+    Array.from({ length: beatsPerBar * chordsPerBeat }, (__, step) =>
+      chordAt(chords, (first - 1 + bar) * beatsPerBar + (step + 0.5) / chordsPerBeat),
+    ),
   );
 }
+
+/** Chords that were placed on one grid, placed on another. */
+const placedOn = (chords: readonly PlacedChord[], from: Grid, to: Grid): PlacedChord[] =>
+  chords.map((own) => ({
+    ...own,
+    startBeat: beatAt(to, secondsAt(from, own.startBeat)),
+    endBeat: beatAt(to, secondsAt(from, own.endBeat)),
+  }));
 
 /** Share of a bar in which the same chord sounds, by root and third; null where neither has one. */
 function sameChords(
@@ -123,11 +130,15 @@ function sameChords(
 /** @returns null for what is no loop: a track, or less than a bar. */
 export function loopFit(loop: LoopSide, reference: LoopSide): LoopFit | null {
   const cut = cutGrid(loop);
-  const grid = cut ?? loop.grid;
-  const range = cut ? { first: 1, last: (cut.beats.length - 1) / cut.beatsPerBar } : barsOf(grid);
+  const heard = cut ?? loop.grid;
+  // A tempo that is read at half or double has bars of another length: they are counted anew.
+  const octaves = round(log2(reference.grid.bpm / heard.bpm));
+  const grid = readAnew(heard, { ...plainReading, factor: 2 ** octaves }, heard.beatsPerBar);
+  const range = cut
+    ? { first: 1, last: max(1, round((grid.beats.length - 1) / grid.beatsPerBar)) }
+    : barsOf(grid);
   const bars = range.last - range.first + 1;
   if (bars < 1 || bars > mostBars) return null;
-  const octaves = round(log2(reference.grid.bpm / grid.bpm));
   const all = barsOf(reference.grid);
   const count = all.last - all.first + 1;
 
@@ -142,7 +153,7 @@ export function loopFit(loop: LoopSide, reference: LoopSide): LoopFit | null {
     : null;
 
   const shift = loop.key && reference.key ? shiftInto(loop.key, reference.key) : null;
-  const chordsHere = chordRows(loop.chords, range, grid.beatsPerBar);
+  const chordsHere = chordRows(placedOn(loop.chords, loop.grid, grid), range, grid.beatsPerBar);
   const chordsThere = chordRows(reference.chords, all, reference.grid.beatsPerBar);
   const chords =
     shift && loop.chords.some(({ chord }) => chord !== null)
@@ -154,7 +165,7 @@ export function loopFit(loop: LoopSide, reference: LoopSide): LoopFit | null {
     bars,
     bpm: grid.bpm,
     isCut: cut !== null,
-    stretch: reference.grid.bpm / (grid.bpm * 2 ** octaves),
+    stretch: reference.grid.bpm / grid.bpm,
     shift,
     drums,
     chords,

@@ -15,14 +15,14 @@ import {
 } from "../units";
 import {
   defaultAspectWeights,
-  measureRules,
   mixAspects,
   shortestForRangeSeconds,
   type ElementAspect,
-  type MeasureName,
   type MixAspect,
 } from "./measures";
-import { scoreOf, weightedMean } from "./score";
+import { aspectOf, measured, shared, type ComparedAspect, type ComparedMeasure } from "./compared";
+import { comparedBass, comparedLowEnd, type LowGaps } from "./lowGaps";
+import { weightedMean } from "./score";
 
 /** Differences that the producer wants; they are compensated before comparing. */
 export interface IntendedChanges {
@@ -65,51 +65,12 @@ export interface DrumGaps {
   swing: { reference: Percent; version: Percent } | null;
 }
 
-/** How far the low ends of both sides are apart; null where one side has too little. */
-export interface LowGaps {
-  /** Share of bass notes in common, and what it would be of the same line in another mix. */
-  notes: { overlap: Fraction; expected: Fraction } | null;
-  /** Octaves of time by which the version's notes are longer. */
-  lengthOctaves: number | null;
-  /** Of both sides, as measured. */
-  reference: LowFigures;
-  version: LowFigures;
-}
-
-export interface LowFigures {
-  kickLengthBeats: number | null;
-  kickLengthIsSure: boolean;
-  kickToBassDb: Decibels | null;
-  bassEvennessDb: Decibels | null;
-}
-
 /** What is known of one track, or of spans of it, when it is compared. */
 export interface TrackMeasures {
   bpm: Bpm | null;
   loudness: LoudnessMeasures;
   spectrum: Spectrum;
   envelopes: EnvelopeMeasures;
-}
-
-/** One measure of both tracks held against each other. */
-export interface ComparedMeasure {
-  name: MeasureName;
-  /** Value of each side in the measure's own terms; null for shapes such as a spectrum. */
-  reference: number | null;
-  version: number | null;
-  /** Version less reference, in the unit of the rule; null where one side has no value. */
-  gap: number | null;
-  score: Percent | null;
-  /** Said where the measure does not apply or was adjusted. */
-  remark?: string;
-}
-
-/** An aspect with the measures that its score comes from. */
-export interface ComparedAspect<Name extends string> {
-  name: Name;
-  weight: number;
-  score: Percent | null;
-  measures: ComparedMeasure[];
 }
 
 /** What an element is heard through so far: a frequency range. */
@@ -130,43 +91,7 @@ export interface Comparison {
   gainToReference: Decibels;
 }
 
-function measured(
-  name: MeasureName,
-  reference: number | null,
-  version: number | null,
-  gap?: number | null,
-  remark?: string,
-): ComparedMeasure {
-  const difference =
-    gap !== undefined ? gap : reference === null || version === null ? null : version - reference;
-  return {
-    name,
-    reference,
-    version,
-    gap: difference,
-    score: difference === null ? null : scoreOf(difference, measureRules[name]),
-    ...(remark === undefined ? {} : { remark }),
-  };
-}
-
-/** A share that both sides have in common: what lacks of the whole is the gap. */
-const shared = (name: MeasureName, share: Fraction | null | undefined, remark: string): ComparedMeasure =>
-  typeof share === "number"
-    ? measured(name, null, null, 100 * share - 100)
-    : measured(name, null, null, null, remark);
-
 const noDrums = "One side has no drums that could be held against the other's.";
-
-const aspectOf = <Name extends string>(
-  name: Name,
-  weight: number,
-  measures: ComparedMeasure[],
-): ComparedAspect<Name> => ({
-  name,
-  weight,
-  measures,
-  score: weightedMean(measures.map(({ score }) => ({ score, weight: 1 }))),
-});
 
 /** Gain in dB that makes the version as loud as the reference; 0 where one of them is silent. */
 export const gainToReference = (reference: TrackMeasures, version: TrackMeasures): Decibels =>
@@ -241,55 +166,6 @@ function comparedPumping(reference: TrackMeasures, version: TrackMeasures): Comp
   return ours && theirs && bpm
     ? measured("pumping", null, null, pumpingGap(ours, theirs, 60 / bpm).gapDb)
     : measured("pumping", null, null, null, "One side has too few kicks.");
-}
-
-/** Where less than this is expected in common, notes are hardly told from what sounds with them. */
-const leastExpected = 0.6;
-
-const noBass = "One side has no bass line that could be held against the other's.";
-
-function comparedBass(low: LowGaps | null): ComparedMeasure[] {
-  const notes = low?.notes ?? null;
-  if (notes && notes.expected < leastExpected) {
-    const unclear = "The bass line is not heard clearly enough to be held against another.";
-    return [
-      measured("bassNotes", null, null, null, unclear),
-      measured("bassLength", null, null, null, unclear),
-    ];
-  }
-  return [
-    measured(
-      "bassNotes",
-      null,
-      null,
-      notes && 100 * Math.min(0, notes.overlap - notes.expected),
-      notes ? undefined : noBass,
-    ),
-    measured("bassLength", null, null, notes ? low!.lengthOctaves : null, notes ? undefined : noBass),
-    measured("bassEvenness", low?.reference.bassEvennessDb ?? null, low?.version.bassEvennessDb ?? null),
-  ];
-}
-
-const plays = (figures: LowFigures | undefined): figures is LowFigures =>
-  figures !== undefined && figures.bassEvennessDb !== null;
-
-function comparedLowEnd(low: LowGaps | null): ComparedMeasure[] {
-  const [ours, theirs] = [low?.reference, low?.version];
-  const lengthOf = (own: LowFigures | undefined) => (own?.kickLengthIsSure ? own.kickLengthBeats : null);
-  const [a, b] = [lengthOf(ours), lengthOf(theirs)];
-  return [
-    measured(
-      "kickLength",
-      a,
-      b,
-      a && b ? Math.log2(b / a) : null,
-      a && b ? undefined : "One side has too few kicks that stand free.",
-    ),
-    // Without a bass line there is nothing that the kick could stand over.
-    plays(ours) && plays(theirs)
-      ? measured("kickToBass", ours.kickToBassDb, theirs.kickToBassDb)
-      : measured("kickToBass", null, null, null, noBass),
-  ];
 }
 
 function comparedSpace(reference: TrackMeasures, version: TrackMeasures): ComparedMeasure {

@@ -1,4 +1,6 @@
 /** The match: scores from gaps, by one published formula and one table. */
 export * from "./compare";
+export type { ComparedAspect, ComparedMeasure } from "./compared";
+export type { LowFigures, LowGaps } from "./lowGaps";
 export * from "./measures";
 export * from "./score";

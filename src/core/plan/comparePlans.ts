@@ -1,7 +1,7 @@
 /** Chords and sections of a version held against the reference's, over the bars that answer each other. */
 import { beatAt, secondsAt, type Grid } from "../grid/grid";
 import { majorOrMinor, sameChord, transposed, type Chord } from "../harmony/chords";
-import type { PlacedChord } from "../harmony/harmonyEstimate";
+import { chordAt } from "../harmony/harmonyEstimate";
 import type { CoverageSpan } from "../align/coverage";
 import type { Fraction } from "../units";
 import type { CountedPlan, CountedSection } from "./trackPlan";
@@ -72,9 +72,6 @@ export interface ComparedPlans {
   beats: ComparedBeat[];
 }
 
-const chordIn = (chords: readonly PlacedChord[], beat: number): Chord | null =>
-  chords.find(({ startBeat, endBeat }) => beat >= startBeat && beat < endBeat)?.chord ?? null;
-
 /** Whether two chords count as the same: as major or minor where they are that, else by their kind. */
 function agree(a: Chord | null, b: Chord | null): boolean {
   if (!a || !b) return a === b;
@@ -99,7 +96,7 @@ export function comparePlans(
     for (let i = 0; i < bars * beatsPerBar; i++) {
       const beat = (referenceFirst - 1) * beatsPerBar + i;
       const side = ({ plan, planGrid, grid }: PlanSide, own: number) =>
-        chordIn(plan.chords, beatAt(planGrid, secondsAt(grid, own + 0.5)));
+        chordAt(plan.chords, beatAt(planGrid, secondsAt(grid, own + 0.5)));
       const ours = side(reference, beat);
       const theirs = side(version, (versionFirst - 1) * beatsPerBar + i);
       const back = transposed(theirs, -semitones);

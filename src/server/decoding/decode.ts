@@ -4,7 +4,7 @@
  */
 import { open, type FileHandle } from "node:fs/promises";
 import { downmix, layoutOf, silenceInvalidSamples, type Signal } from "@/core/audio/signal";
-import { limits } from "@/core/formats/limits";
+import { limits, tooShort } from "@/core/formats/limits";
 import {
   plainWaveHeader,
   probe,
@@ -256,12 +256,6 @@ export async function decodeInto(
     await file.close();
   }
 }
-
-const tooShort = (length: number, shortestSeconds: number) =>
-  refuse(
-    "too-short",
-    `This file is only ${length.toFixed(length < 0.1 ? 3 : 2)} s long; at least ${shortestSeconds} s is needed.`,
-  );
 
 function examined(receiver: Receiver, header: ProbedHeader, shortestSeconds: number): Outcome<DecodedInfo> {
   const { frames, sampleRate, channels, replaced, changedAt, refusal } = receiver;

@@ -1,4 +1,5 @@
 /** Drums as files: a MIDI part, and a table of their groove. */
+import { withoutExtension } from "@/core/formats/fileNames";
 import { placeHits, stepsPerBeat, swingOfDrums } from "@/core/drums";
 import { drumMidi } from "@/core/formats/drumMidi";
 import { grooveCsv } from "@/core/formats/grooveCsv";
@@ -30,7 +31,7 @@ export async function exportDrums(
   };
   if (bars.last < bars.first) return refuse("bad-request", "This track has no such bars.");
   const placed = placeHits(drums.hits, grid, swingOfDrums(drums.hits, grid, swing));
-  const title = item.fileName.replace(/\.[a-z0-9]{2,4}$/i, "");
+  const title = withoutExtension(item.fileName);
   const span = wanted ? `, bars ${bars.first}-${bars.last}` : "";
   if (format === "groove") {
     const shape = { beatsPerBar: grid.beatsPerBar, stepsPerBeat: stepsPerBeat(grid.beatsPerBar) };

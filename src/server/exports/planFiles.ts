@@ -1,4 +1,5 @@
 /** Plans as files: written for other programs, and annotations read from them. */
+import { withoutExtension } from "@/core/formats/fileNames";
 import { chordChart, sectionsCsv } from "@/core/formats/chart";
 import { readJams, writeJams } from "@/core/formats/jams";
 import { planMidi } from "@/core/formats/planMidi";
@@ -31,7 +32,7 @@ export async function exportPlan(
   if (!found) return itemIsGone();
   const { study, item, plan, grid, seconds } = found;
   if (!grid && format !== "jams") return needsGrid();
-  const title = item.fileName.replace(/\.[a-z0-9]{2,4}$/i, "");
+  const title = withoutExtension(item.fileName);
   const times = planTimes(plan, grid, seconds);
   const text = (extension: string, type: string, content: string): SavedFile => ({
     name: `${title} ${extension}`,

@@ -7,9 +7,12 @@ import {
   gainToMatch,
   layered,
   levelled,
+  loopFit,
   oneShot,
   rankCandidates,
   type LayerSetting,
+  type LoopFit,
+  type LoopSide,
   type OneShot,
   type Ranked,
   type RankedLayer,
@@ -62,6 +65,23 @@ export async function rankOneShots({
     ...own,
     measures: shot.measures,
   }));
+}
+
+/** What would make loops fit a track, nearest first; what is no loop is left out. */
+export function fitLoops({
+  reference,
+  loops,
+}: {
+  reference: LoopSide;
+  loops: readonly ({ id: string } & LoopSide)[];
+}): ({ id: string } & LoopFit)[] {
+  const best = ({ drums, chords }: LoopFit) => Math.max(drums?.score ?? 0, chords?.score ?? 0);
+  return loops
+    .flatMap(({ id, ...loop }) => {
+      const fit = loopFit(loop, reference);
+      return fit ? [{ id, ...fit }] : [];
+    })
+    .sort((a, b) => best(b) - best(a));
 }
 
 /** The sounds that would fill what a sound lacks against a drum, best first. */

@@ -2,12 +2,22 @@
 import { LRUCache } from "lru-cache";
 import { asHits, type DrumVoice } from "@/core/drums";
 import { gridOf } from "@/core/grid/correction";
-import { loopFit, type LayerSetting, type LoopSide, type OneShot } from "@/core/hits";
+import type { LayerSetting, LoopSide, OneShot } from "@/core/hits";
 import { refuse, sentenceOf, success, type Outcome } from "@/core/outcome";
-import { itemPlan, mayBeLoop, noCorrections, type CandidateRecord, type StudyResults } from "@/core/study";
-import type { CandidatesAnswer, LayersAnswer, LoopAnswer } from "@/models/candidates";
+import {
+  drumStemsOf,
+  itemDrums,
+  itemPlan,
+  mayBeLoop,
+  noCorrections,
+  type CandidateRecord,
+  type StudyResults,
+} from "@/core/study";
+import type { CandidatesAnswer, LayersAnswer } from "@/models/candidates";
 import { outlineOf } from "@/models/hits";
+import type { TrackAnalysis } from "@/core/analysis/result";
 import { unpackFrames } from "@/core/formats/chunks";
+import { withoutExtension } from "@/core/formats/fileNames";
 import { writeWav } from "@/core/formats/wav";
 import type { SavedFile } from "../http";
 import { originalMissing } from "../jobs/execute";
@@ -60,51 +70,44 @@ async function targetOf(
   });
 }
 
-/** What is known of a file that may be a loop, or of the track that it is to sit in. */
-function loopSide(
-  results: StudyResults,
-  item: CandidateRecord | NonNullable<StudyResults["study"]["reference"]>,
-): LoopSide | null {
-  const analysis = results.analyses.get(item.file.hash);
-  if (!analysis) return null;
-  const isTrack = "corrections" in item;
-  const grid = isTrack
-    ? results.grids.get(item.id)
-    : gridOf(analysis.grid, analysis.durationSeconds, {}, null);
-  if (!grid) return null;
-  const plan = results.plans.get(item.id)?.value ?? analysis.plan;
-  const counted = itemPlan(plan, { corrections: isTrack ? item.corrections : noCorrections });
-  return {
-    durationSeconds: analysis.durationSeconds,
-    grid,
-    hits: asHits(analysis.drums),
-    key: counted.key,
-    chords: counted.chords,
-  };
+/** The reference as loops are held against it: as it counts. */
+function referenceSide({ study, analyses, grids, ownGrids, plans }: StudyResults): LoopSide | null {
+  const { reference } = study;
+  const analysis = reference && analyses.get(reference.file.hash);
+  const grid = reference && grids.get(reference.id);
+  if (!reference || !analysis || !grid) return null;
+  const { key, chords } = itemPlan(plans.get(reference.id)?.value ?? analysis.plan, reference);
+  const stems = drumStemsOf(reference.stems, study.elements, analyses);
+  const { counted } = itemDrums(analysis, stems, reference.corrections, ownGrids.get(reference.id) ?? null);
+  return { durationSeconds: analysis.durationSeconds, grid, hits: counted.hits, key, chords };
+}
+
+/** A file that may be a loop, as it was heard; null without a beat. */
+function heardSide({ grid: heard, plan, drums, durationSeconds }: TrackAnalysis): LoopSide | null {
+  const grid = gridOf(heard, durationSeconds, {}, null);
+  const { key, chords } = itemPlan(plan, { corrections: noCorrections });
+  return grid && { durationSeconds, grid, hits: asHits(drums), key, chords };
 }
 
 /** Fewer strokes than this in a file make no loop, whatever its tempo. */
 const fewestStrokes = 4;
 
-function loopsOf(results: StudyResults): { loops: ({ id: string } & LoopAnswer)[]; waiting: string[] } {
-  const { reference, candidates } = results.study;
-  const ours = reference && loopSide(results, reference);
-  const loops: ({ id: string } & LoopAnswer)[] = [];
+async function loopsOf(results: StudyResults): Promise<Pick<CandidatesAnswer, "loops" | "waiting">> {
+  const ours = referenceSide(results);
   const waiting: string[] = [];
-  for (const candidate of candidates) {
-    if (!mayBeLoop(candidate.file)) continue;
-    const analysis = results.analyses.get(candidate.file.hash);
+  const sides: ({ id: string } & LoopSide)[] = [];
+  for (const { id, file, job } of results.study.candidates) {
+    if (!mayBeLoop(file)) continue;
+    const analysis = results.analyses.get(file.hash);
     if (!analysis) {
-      if (candidate.job.state === "queued" || candidate.job.state === "running") waiting.push(candidate.id);
+      if (job.state === "queued" || job.state === "running") waiting.push(id);
       continue;
     }
-    const side = loopSide(results, candidate);
-    const sounds = side && (side.hits.length >= fewestStrokes || side.chords.length >= 2);
-    const fit = ours && side && sounds ? loopFit(side, ours) : null;
-    if (fit) loops.push({ id: candidate.id, ...fit });
+    const side = heardSide(analysis);
+    if (side && (side.hits.length >= fewestStrokes || side.chords.length >= 2)) sides.push({ id, ...side });
   }
-  const best = ({ drums, chords }: LoopAnswer) => Math.max(drums?.score ?? 0, chords?.score ?? 0);
-  return { loops: loops.sort((a, b) => best(b) - best(a)), waiting };
+  const loops = ours && sides.length > 0 ? await compute("fitLoops", { reference: ours, loops: sides }) : [];
+  return { loops, waiting };
 }
 
 /** All candidates of a study, held against one drum of a track of it. */
@@ -118,7 +121,7 @@ export async function readCandidates(
   if (!results) return itemIsGone();
   const target = await targetOf(db, itemId, name);
   if (!target.ok) return target;
-  const { loops, waiting } = loopsOf(results);
+  const { loops, waiting } = await loopsOf(results);
   const isLoop = new Set(loops.map(({ id }) => id));
   const refused: CandidatesAnswer["refused"] = [];
   const read: ({ id: string; hash: string } & ReadSound)[] = [];
@@ -258,11 +261,10 @@ export async function exportCandidate(
     layer: over && layer && { ...layer, sound: over.value.sound },
   });
   if (!made) return refuse("no-samples", "Nothing sounds in this file.");
-  const plain = (fileName: string) => fileName.replace(/\.[a-z0-9]{2,4}$/i, "");
   const parts = [
-    plain(candidate.fileName),
+    withoutExtension(candidate.fileName),
     ...(shaping.semitones !== 0 || shaping.decay !== 1 ? ["adjusted"] : []),
-    ...(over ? [`with ${plain(over.value.candidate.fileName)}`] : []),
+    ...(over ? [`with ${withoutExtension(over.value.candidate.fileName)}`] : []),
   ];
   return success({
     name: `${parts.join(" ")}.wav`,

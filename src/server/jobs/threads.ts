@@ -24,6 +24,7 @@ type Tasks = Pick<
   | "readPart"
   | "hits"
   | "rankOneShots"
+  | "fitLoops"
   | "layersFor"
   | "prepareSound"
 >;

@@ -8,7 +8,8 @@ import { pipeline } from "node:stream/promises";
 import type { ReadableStream as NodeReadableStream } from "node:stream/web";
 import { and, eq, isNull } from "drizzle-orm";
 import { diff } from "@/core/edits/patch";
-import { limits } from "@/core/formats/limits";
+import { withoutExtension } from "@/core/formats/fileNames";
+import { limits, tooShort } from "@/core/formats/limits";
 import { defaultAspectWeights, defaultElementWeight } from "@/core/match";
 import { refuse, success, type Outcome } from "@/core/outcome";
 import { inspectionPool } from "../jobs/processes";
@@ -98,9 +99,6 @@ async function receive(
   if (declared !== null && bytes < declared) return brokenOff();
   return success({ bytes, hash: digest.digest("hex") });
 }
-
-const tooShort = (seconds: number, least: number) =>
-  refuse("too-short", `This file is only ${seconds.toFixed(2)} s long; at least ${least} s is needed.`);
 
 const isThere = async (file: string): Promise<boolean> => {
   try {
@@ -207,11 +205,7 @@ export async function createStudy(db: Database, title: string): Promise<string> 
 }
 
 const titleFrom = (fileName: string): string =>
-  fileName
-    .replace(/\.[a-z0-9]{2,4}$/i, "")
-    .replace(/[_]+/g, " ")
-    .trim()
-    .slice(0, 120) || "Untitled study";
+  withoutExtension(fileName).replace(/[_]+/g, " ").trim().slice(0, 120) || "Untitled study";
 
 /** The analysis of a file is asked for with the item that brings it: both or neither. */
 const analysisJob = (db: Database, hash: string) =>

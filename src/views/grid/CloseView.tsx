@@ -1,5 +1,6 @@
 "use client";
 
+import { Choices } from "@/components/Choices";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { fixed } from "@/models/format";
 import { pointedAt } from "@/components/timeline/axis";
@@ -148,19 +149,13 @@ export function CloseView({
         <button type="button" className="plain-button underlined" onClick={() => onBar(bar + 1)}>
           Next bar
         </button>
-        <span className="choices ms-auto" role="group" aria-label="Zoom">
-          {looks.map((one) => (
-            <button
-              key={one.name}
-              type="button"
-              className="plain-button"
-              aria-pressed={one === look}
-              onClick={() => setLook(one)}
-            >
-              {one.name}
-            </button>
-          ))}
-        </span>
+        <Choices
+          label="Zoom"
+          className="ms-auto"
+          choices={looks.map(({ name }) => ({ value: name, title: name }))}
+          chosen={look.name}
+          onChoose={(name) => setLook(looks.find((one) => one.name === name)!)}
+        />
       </div>
       <div className="position-relative" style={{ height }}>
         <canvas

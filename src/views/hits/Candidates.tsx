@@ -2,6 +2,7 @@
 
 import { useEffect, useState, type KeyboardEvent, type ReactNode } from "react";
 import { Button } from "react-bootstrap";
+import { Choices } from "@/components/Choices";
 import { FileDrop } from "@/components/DropArea";
 import { beatAt } from "@/core/grid/grid";
 import { beforeHit } from "@/core/hits/hitMeasures";
@@ -328,20 +329,18 @@ export function Candidates({
                 Loop
               </Button>
             </div>
-            <div className="choices mt-3" role="group" aria-label="Hear it in the pattern">
+            <Choices
+              label="Hear it in the pattern"
+              className="mt-3"
+              choices={[
+                { value: "over", title: "over the music" },
+                { value: "alone", title: "alone" },
+              ]}
+              chosen={inPattern}
+              onChoose={pattern}
+            >
               <span className="small-text soft">in the pattern</span>
-              {(["over", "alone"] as const).map((way) => (
-                <button
-                  key={way}
-                  type="button"
-                  className="plain-button"
-                  aria-pressed={inPattern === way}
-                  onClick={() => pattern(way)}
-                >
-                  {way === "over" ? "over the music" : "alone"}
-                </button>
-              ))}
-            </div>
+            </Choices>
             <div className="d-flex gap-2 mt-3">
               <Button size="sm" variant={isUsed ? "quiet" : "primary"} onClick={() => choose(own.id)}>
                 {isUsed ? "Don't use it" : `Use it for the ${title.toLowerCase()}`}
@@ -373,7 +372,7 @@ export function Candidates({
           <p className="soft">
             {ranked.length > 0
               ? "Press a sound to hear it beside the reference; the arrow keys go from one to the next."
-              : "The nearest sound, what differs and what would help stand here once there are candidates."}
+              : "Add sounds to see which comes closest, what differs and what would help."}
           </p>
         )}
       </aside>

@@ -1,7 +1,9 @@
 "use client";
 
 import { useSearchParams } from "next/navigation";
+import type { ReactNode } from "react";
 import { Button } from "react-bootstrap";
+import { Choices } from "@/components/Choices";
 import { closenessOf } from "@/core/hits/closeness";
 import { fixed, points } from "@/models/format";
 import {
@@ -26,44 +28,37 @@ export function HitsView({ model }: { model: HitsModel }) {
   const other = useHits(model.version);
   if (!model.reference)
     return (
-      <div className="view-heading">
-        <h1>Hits</h1>
-        <p>
-          {study.reference
-            ? "Hits appear here as soon as the reference is analysed."
-            : "Add a reference first."}
-        </p>
-      </div>
+      <Said>
+        {study.reference
+          ? "Hits appear here as soon as the reference is analysed."
+          : "Add a reference first."}
+      </Said>
     );
   const failed = [reference, other].find((own) => own.state === "failed");
-  if (failed?.state === "failed")
-    return (
-      <div className="view-heading">
-        <h1>Hits</h1>
-        <p className="needs-attention">{failed.sentence}</p>
-      </div>
-    );
+  if (failed?.state === "failed") return <Said isTrouble>{failed.sentence}</Said>;
   if (reference.state !== "there" || other.state === "waiting")
-    return (
-      <div className="view-heading" aria-busy>
-        <h1>Hits</h1>
-        <p>Averaging the strokes of every drum …</p>
-      </div>
-    );
+    return <Said>Averaging the strokes of every drum …</Said>;
   const pairs = hitPairs(reference.hits, other.state === "there" ? other.hits : []);
   if (pairs.length === 0)
     return (
-      <div className="view-heading">
-        <h1>Hits</h1>
-        <p>
-          No drum is struck often enough to tell its sound from what sounds with it: four strokes are needed.
-        </p>
-      </div>
+      <Said>
+        No drum is struck often enough to tell its sound from what sounds with it: four strokes are needed.
+      </Said>
     );
   return (
     <Pairs pairs={pairs} model={model} versionName={version ? `Version ${version.number}` : "Version"} />
   );
 }
+
+/** The view while there is nothing to show. */
+const Said = ({ children, isTrouble }: { children: ReactNode; isTrouble?: boolean }) => (
+  <div className="view-heading">
+    <h1>Hits</h1>
+    <p className={isTrouble ? "needs-attention" : undefined} role="status">
+      {children}
+    </p>
+  </div>
+);
 
 const closenessOfPair = ({ reference, version }: HitPair): number | null =>
   reference && version ? closenessOf(reference.measures, version.measures).score : null;
@@ -88,39 +83,37 @@ function Pairs({ pairs, model, versionName }: { pairs: HitPair[]; model: HitsMod
     <>
       <div className="view-heading d-flex justify-content-between align-items-baseline gap-4">
         <h1>{pair.title}</h1>
-        <div className="choices" role="group" aria-label="What to look at">
-          {looks.map((own) => (
-            <button
-              key={own}
-              type="button"
-              className="plain-button"
-              aria-pressed={own === look}
-              disabled={own === "candidates" && !reference}
-              onClick={() => go({ look: own === "close up" ? null : own })}
-            >
-              {own === "candidates" && study.candidates.length > 0
+        <Choices
+          label="What to look at"
+          choices={looks.map((value) => ({
+            value,
+            title:
+              value === "candidates" && study.candidates.length > 0
                 ? `candidates (${study.candidates.length})`
-                : own}
-            </button>
-          ))}
-        </div>
+                : value,
+            disabled: value === "candidates" && !reference,
+          }))}
+          chosen={look}
+          onChoose={(value) => go({ look: value === "close up" ? null : value })}
+        />
       </div>
-      <div className="choices hit-choices" role="group" aria-label="Drum">
-        {pairs.map((own) => (
-          <button
-            key={own.name}
-            type="button"
-            className="plain-button"
-            aria-pressed={own === pair}
-            onClick={() => {
-              sound.stop();
-              go({ hit: own.name });
-            }}
-          >
-            {own.title} <span className="soft">{points(closenessOfPair(own))}</span>
-          </button>
-        ))}
-      </div>
+      <Choices
+        label="Drum"
+        className="hit-choices"
+        choices={pairs.map((own) => ({
+          value: own.name,
+          title: (
+            <>
+              {own.title} <span className="soft">{points(closenessOfPair(own))}</span>
+            </>
+          ),
+        }))}
+        chosen={pair.name}
+        onChoose={(name) => {
+          sound.stop();
+          go({ hit: name });
+        }}
+      />
     </>
   );
   if (look === "candidates" && reference && model.reference)

@@ -105,7 +105,7 @@ export function Strokes({
         ) : (
           <span className="soft">
             {hit.used} of {hit.count} strokes enter{leftOut > 0 ? `, ${leftOut} left out by hand` : ""}: the
-            tall marks. Press one to hear it or leave it out.
+            tall marks. Press one to see where it is, and leave it out.
           </span>
         )}
       </div>

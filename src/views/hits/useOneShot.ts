@@ -1,6 +1,7 @@
 "use client";
 
 import { useEffect, useRef, useState } from "react";
+import { useNotices } from "@/components/Notices";
 
 /** Seconds from one stroke to the next while a hit is looped: half a bar at 120 BPM. */
 const loopSeconds = 1;
@@ -15,6 +16,7 @@ export interface OneShotPlayer {
 
 /** Plays short sounds from an address, once or over and over. */
 export function useOneShot(): OneShotPlayer {
+  const { say } = useNotices();
   const context = useRef<AudioContext | null>(null);
   const sounding = useRef<AudioBufferSourceNode[]>([]);
   const sounds = useRef(new Map<string, AudioBuffer>());
@@ -62,7 +64,12 @@ export function useOneShot(): OneShotPlayer {
     await context.current.resume();
     const sound = await soundOf(address).catch(() => null);
     // Something else may have been asked for meanwhile.
-    if (!sound || wanted.current !== address) return;
+    if (wanted.current !== address) return;
+    if (!sound) {
+      setLooped(null);
+      say("This sound can’t be loaded. Try again in a moment.");
+      return;
+    }
     strike(sound);
     if (isLooped) timer.current = setInterval(() => strike(sound), 1000 * loopSeconds);
   };

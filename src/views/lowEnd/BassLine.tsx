@@ -2,12 +2,12 @@
 
 import { useState, type KeyboardEvent } from "react";
 import { Button } from "react-bootstrap";
-import type { BarRange } from "@/core/grid/grid";
+import { secondsAt, type BarRange } from "@/core/grid/grid";
 import type { PlacedChord } from "@/core/harmony/harmonyEstimate";
 import { pitchName } from "@/core/harmony/notes";
 import type { CountedNote } from "@/core/lowEnd/correction";
-import type { AlignedBars } from "@/core/study";
-import { noteWords, ownBeat, type BassLines, type ShownNote, type Side } from "@/models/bassLine";
+import { answeringTime, type AlignedBars } from "@/core/study";
+import { noteWords, type BassLines, type ShownNote, type Side } from "@/models/bassLine";
 import { useEdits } from "../study/StudyContext";
 import { addedNote, noteEdit, type NoteEdit } from "./bassEditing";
 
@@ -74,9 +74,9 @@ export function BassLine({
     setHeld(next && { side: at.side, start: next.start, midi: next.midi });
   };
   const add = (side: Side, midi: number, beat: number) => {
-    const own = ownBeat(side, beat, aligned);
-    if (own === null) return;
-    const { note, change } = addedNote(midi, own, aligned[side], counted[side]);
+    const time = side === "reference" ? secondsAt(aligned.reference, beat) : answeringTime(aligned, beat);
+    if (time === null) return;
+    const { note, change } = addedNote(midi, time, aligned[side], counted[side]);
     editItem(itemIds[side], `Bass note ${pitchName(midi)} added`, ({ bass }) => ({ bass: change(bass) }));
     setHeld({ side, start: note.start, midi });
   };

@@ -6,6 +6,7 @@ import { Button } from "react-bootstrap";
 import { download } from "@/components/download";
 import { useAfterFirstPaint } from "@/components/useAfterFirstPaint";
 import { useAfterPaint } from "@/components/useAfterPaint";
+import { Choices } from "@/components/Choices";
 import { NumberField } from "@/components/NumberField";
 import { bassMidi } from "@/core/formats/bassMidi";
 import { barsOf, spanOfBars, type BarRange } from "@/core/grid/grid";
@@ -15,6 +16,7 @@ import { unpackBass } from "@/core/lowEnd/packedBass";
 import { coveredSpans, tracksOf, type AlignedBars } from "@/core/study";
 import { bassLines, bassSentences, type BassLines } from "@/models/bassLine";
 import { usePlayback } from "@/listening/Playback";
+import { barWords } from "@/models/coverage";
 import { fixed, signed } from "@/models/format";
 import { lowEndFindings, type LowEndModel } from "@/models/lowEnd";
 import { NotYet, useWhere } from "../study/Compared";
@@ -56,7 +58,7 @@ function BassAnswer({ lines, onBars }: { lines: BassLines; onBars(bars: BarRange
                     className="plain-button underlined"
                     onClick={() => onBars({ first, last })}
                   >
-                    {first === last ? `bar ${first}` : `bars ${first}–${last}`}
+                    {barWords({ first, last })}
                   </button>
                   <span className="soft small-text">
                     {notes} {notes === 1 ? "note" : "notes"}
@@ -71,6 +73,11 @@ function BassAnswer({ lines, onBars }: { lines: BassLines; onBars(bars: BarRange
 }
 
 const mostRuns = 8;
+
+const looks = [
+  { value: "picture", title: "kick and bass" },
+  { value: "bass", title: "bass line" },
+] as const;
 
 const zooms = [
   { name: "a beat", bars: 1, beats: 1 },
@@ -164,20 +171,19 @@ function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars
         <div className="view-heading in-line">
           <h1>Low end</h1>
           <p>{count === 1 ? `bar ${shown.first}` : `bars ${shown.first} to ${shown.last}`}</p>
-          <span className="choices" role="group" aria-label="What to look at">
-            {(["picture", "bass"] as const).map((own) => (
-              <button
-                key={own}
-                type="button"
-                className="plain-button"
-                aria-pressed={own === look}
-                onClick={() => go({ look: own === "bass" ? own : null })}
-              >
-                {own === "bass" ? "bass line" : "kick and bass"}
-              </button>
-            ))}
-          </span>
-          <span className="choices ms-auto align-items-center" role="group" aria-label="What is shown">
+          <Choices
+            label="What to look at"
+            choices={looks}
+            chosen={look}
+            onChoose={(value) => go({ look: value === "bass" ? value : null })}
+          />
+          <Choices<(typeof zooms)[number]["name"]>
+            label="What is shown"
+            className="ms-auto align-items-center"
+            choices={zooms.map(({ name }) => ({ value: name, title: name }))}
+            chosen={zoom}
+            onChoose={setZoom}
+          >
             {look === "picture" && (
               <label className="d-inline-flex align-items-center gap-2 me-3">
                 below
@@ -192,18 +198,7 @@ function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars
                 Hz
               </label>
             )}
-            {zooms.map(({ name }) => (
-              <button
-                key={name}
-                type="button"
-                className="plain-button"
-                aria-pressed={zoom === name}
-                onClick={() => setZoom(name)}
-              >
-                {name}
-              </button>
-            ))}
-          </span>
+          </Choices>
         </div>
         {look === "bass" ? (
           <BassLine

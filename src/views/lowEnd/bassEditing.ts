@@ -7,6 +7,7 @@ import {
   type CountedNote,
 } from "@/core/lowEnd/correction";
 import type { BassNote } from "@/core/lowEnd/notes";
+import type { Seconds } from "@/core/units";
 import { pitchName } from "@/core/harmony/notes";
 
 /** What a key or button does to a note. */
@@ -63,17 +64,17 @@ export function noteEdit(
   };
 }
 
-/** Sets a note at a beat, half a beat long and as loud as the line. */
+/** Sets a note at a time, half a beat long and as loud as the line. */
 export function addedNote(
   midi: number,
-  beat: number,
+  start: Seconds,
   grid: Grid,
   line: readonly CountedNote[],
 ): { note: CountedNote; change(now: BassCorrection): BassCorrection } {
   const levels = line.map(({ levelDb }) => levelDb).sort((a, b) => a - b);
   const note: CountedNote = {
-    start: Math.max(0, secondsAt(grid, beat)),
-    end: Math.max(0.01, secondsAt(grid, beat + 0.5)),
+    start: Math.max(0, start),
+    end: Math.max(0.01, secondsAt(grid, beatAt(grid, start) + 0.5)),
     midi,
     cents: 0,
     levelDb: levels[levels.length >> 1] ?? -20,
