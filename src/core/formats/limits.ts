@@ -7,6 +7,8 @@ export const limits = {
   shortestSoundSeconds: 0.02,
   /** Shorter candidates are one-shots, longer ones may be loops. */
   shortestLoopSeconds: 1.5,
+  /** What is longer and no loop is not held against single drums. */
+  longestOneShotSeconds: 12,
   longestSeconds: 20 * 60,
   largestBytes: 500 * 1024 * 1024,
   lowestSampleRate: 8000,

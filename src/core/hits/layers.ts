@@ -24,7 +24,9 @@ export interface LayerSetting {
 const furthestApart: Seconds = 0.004;
 /** Less alike than this, neither place nor polarity matters. */
 const leastAlike = 0.08;
-const gains: readonly Decibels[] = [-18, -12, -9, -6, -3, 0, 3];
+/** Levels that are tried first, and the step to either side of the best of them. */
+const gains: readonly Decibels[] = [-18, -12, -6, 0];
+const finerGain: Decibels = 3;
 
 /** Where a second sound adds most to a first and takes least from it. */
 export function placed(
@@ -85,7 +87,8 @@ function fills(lacks: readonly Lack[], shot: OneShot): number {
   return 10 * log10(power);
 }
 
-const mostTried = 12;
+const mostTried = 10;
+const mostRefined = 4;
 
 /**
  * The best second layers for a first sound, best first: only those that bring the sum nearer to the drum
@@ -100,7 +103,13 @@ export function bestLayers<T extends { shot: OneShot }>(
   const lacks = lacking(target.measures, first.measures);
   if (lacks.length === 0) return [];
   const { rate } = target;
-  const base = levelled(target, first);
+  // What sounds on after the drum is known says nothing about the sum.
+  const length = target.samples[0].length;
+  const cut = ([left, right]: StereoSamples): StereoSamples => [
+    left.subarray(0, length),
+    right.subarray(0, length),
+  ];
+  const base = cut(levelled(target, first));
   const alone = closenessOf(target.measures, measureHit(base, rate, voice)).score;
   const tried = others
     .map((own) => ({ own, fill: fills(lacks, own.shot) }))
@@ -108,15 +117,19 @@ export function bestLayers<T extends { shot: OneShot }>(
     .slice(0, mostTried);
   return tried
     .map(({ own }) => {
-      const second = levelled(target, own.shot);
+      const second = cut(levelled(target, own.shot));
       const place = placed(base, second, rate);
-      let best = { score: 0, gainDb: 0 };
-      for (const gainDb of gains) {
+      const at = (gainDb: Decibels) => {
         const sum = layered(base, second, rate, { ...place, gainDb });
-        const { score } = closenessOf(target.measures, measureHit(sum, rate, voice));
-        if (score > best.score) best = { score, gainDb };
-      }
-      return { ...own, ...place, ...best };
+        return { gainDb, score: closenessOf(target.measures, measureHit(sum, rate, voice)).score };
+      };
+      const best = gains.map(at).reduce((a, b) => (b.score > a.score ? b : a));
+      return { own, place, best, at };
+    })
+    .sort((a, b) => b.best.score - a.best.score)
+    .map(({ own, place, best, at }, i) => {
+      const finer = i < mostRefined ? [best.gainDb - finerGain, best.gainDb + finerGain].map(at) : [];
+      return { ...own, ...place, ...finer.reduce((a, b) => (b.score > a.score ? b : a), best) };
     })
     .filter(({ score }) => score > alone + 1)
     .sort((a, b) => b.score - a.score);

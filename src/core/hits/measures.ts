@@ -273,7 +273,7 @@ export function measureHit(
   const levels: (Float32Array | null)[] = hitBands.map((centre) => {
     if (centre * SQRT2 > rate / 2) return null;
     // Low bands are filtered at a lower rate.
-    const factor = max(1, floor(rate / (12 * centre)));
+    const factor = max(1, floor(rate / (8 * centre)));
     const own = rate / factor;
     const a = filtered(mono, lowPassTaps((centre * SQRT2) / rate, (0.6 * centre) / rate), factor);
     const b = filtered(a, lowPassTaps(centre / SQRT2 / own, (0.4 * centre) / own));

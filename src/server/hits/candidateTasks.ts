@@ -8,6 +8,7 @@ import {
   layered,
   levelled,
   loopFit,
+  measureHit,
   oneShot,
   rankCandidates,
   type LayerSetting,
@@ -31,16 +32,37 @@ export interface Shaping {
   decay: number;
 }
 
+/** As many as a page shows at first, and some more. */
+const mostSuggested = 12;
+
 export interface RankedOneShot extends Ranked {
   id: string;
   measures: HitMeasures;
 }
 
-const shotsOf = (sounds: readonly ({ id: string } & ReadSound)[], voice: DrumVoice) =>
-  sounds.flatMap(({ id, samples, sampleRate }) => {
-    const shot = oneShot(samples, sampleRate, voice);
-    return shot ? [{ id, shot }] : [];
-  });
+/** A sound with what it is like as a drum of some voice. */
+export interface MeasuredSound extends ReadSound {
+  id: string;
+  measures: HitMeasures;
+}
+
+const shotsOf = (sounds: readonly MeasuredSound[]) =>
+  sounds.map(({ id, samples, sampleRate, measures }) => ({
+    id,
+    shot: { samples, rate: sampleRate, measures },
+  }));
+
+/** What each sound is like as a drum of a voice: the longest part of ranking it. */
+export async function measureSounds({
+  voice,
+  sounds,
+}: {
+  voice: DrumVoice;
+  sounds: readonly ReadSound[];
+}): Promise<HitMeasures[]> {
+  await loadFft();
+  return sounds.map(({ samples, sampleRate }) => measureHit(samples, sampleRate, voice));
+}
 
 /** Tuning moves the beginning: it is found anew. */
 function shaped({ samples, sampleRate }: ReadSound, voice: DrumVoice, shaping: Shaping): OneShot | null {
@@ -49,7 +71,7 @@ function shaped({ samples, sampleRate }: ReadSound, voice: DrumVoice, shaping: S
   return shot && (isAsItIs ? shot : oneShot(adjusted(shot, shaping), sampleRate, voice));
 }
 
-/** Best first; sounds without any sound are left out. */
+/** Best first; for the first of them, what would bring them nearer. */
 export async function rankOneShots({
   target,
   voice,
@@ -57,11 +79,10 @@ export async function rankOneShots({
 }: {
   target: OneShot;
   voice: DrumVoice;
-  sounds: readonly ({ id: string } & ReadSound)[];
+  sounds: readonly MeasuredSound[];
 }): Promise<RankedOneShot[]> {
   await loadFft();
-  const candidates = shotsOf(sounds, voice);
-  return rankCandidates(target, voice, candidates, candidates.length).map(({ shot, ...own }) => ({
+  return rankCandidates(target, voice, shotsOf(sounds), mostSuggested).map(({ shot, ...own }) => ({
     ...own,
     measures: shot.measures,
   }));
@@ -96,12 +117,12 @@ export async function layersFor({
   voice: DrumVoice;
   first: ReadSound;
   shaping: Shaping;
-  sounds: readonly ({ id: string } & ReadSound)[];
+  sounds: readonly MeasuredSound[];
 }): Promise<({ id: string } & RankedLayer)[]> {
   await loadFft();
   const base = shaped(first, voice, shaping);
   if (!base) return [];
-  return bestLayers(target, voice, base, shotsOf(sounds, voice)).map(({ shot: _, ...own }) => own);
+  return bestLayers(target, voice, base, shotsOf(sounds)).map(({ shot: _, ...own }) => own);
 }
 
 /** A one-shot tuned and shaped, with another laid over it on request, as loud as the drum it stands in for. */

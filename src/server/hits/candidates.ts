@@ -2,7 +2,7 @@
 import { LRUCache } from "lru-cache";
 import { asHits, type DrumVoice } from "@/core/drums";
 import { gridOf } from "@/core/grid/correction";
-import type { LayerSetting, LoopSide, OneShot } from "@/core/hits";
+import type { HitMeasures, LayerSetting, LoopSide, OneShot } from "@/core/hits";
 import { refuse, sentenceOf, success, type Outcome } from "@/core/outcome";
 import {
   drumStemsOf,
@@ -18,22 +18,25 @@ import { outlineOf } from "@/models/hits";
 import type { TrackAnalysis } from "@/core/analysis/result";
 import { unpackFrames } from "@/core/formats/chunks";
 import { withoutExtension } from "@/core/formats/fileNames";
+import { limits } from "@/core/formats/limits";
 import { writeWav } from "@/core/formats/wav";
 import type { SavedFile } from "../http";
 import { originalMissing } from "../jobs/execute";
 import { inspectionPool } from "../jobs/processes";
-import { compute } from "../jobs/threads";
+import { compute, computingThreads } from "../jobs/threads";
 import type { Database } from "../storage/database";
 import { readFrames } from "../storage/listeningCopy";
 import { listeningPath, originalPath } from "../storage/paths";
 import { restoreListeningCopy } from "../storage/sweep";
 import { findItem, itemIsGone } from "../study/items";
 import { readStudy } from "../study/read";
-import type { RankedOneShot, ReadSound, Shaping } from "./candidateTasks";
+import type { MeasuredSound, RankedOneShot, ReadSound, Shaping } from "./candidateTasks";
 import { copyIsComing, hitName, hitsOf } from "./typical";
 
 /** Sounds at hand: at most a megabyte each. */
 const sounds = new LRUCache<string, Promise<Outcome<ReadSound>>>({ max: 128 });
+/** What sounds are like, by their file and the voice that they are measured as. */
+const measures = new LRUCache<string, HitMeasures>({ max: 4000 });
 /** Rankings at hand, by the drum and the files. */
 const rankings = new LRUCache<string, Promise<RankedOneShot[]>>({ max: 48 });
 
@@ -110,6 +113,35 @@ async function loopsOf(results: StudyResults): Promise<Pick<CandidatesAnswer, "l
   return { loops, waiting };
 }
 
+const noOneShot =
+  "This is too long for a one-shot, and no loop of whole bars was found in it. Cut out the part you want to try.";
+
+interface FoundSound extends ReadSound {
+  id: string;
+  hash: string;
+}
+
+/** Sounds with what they are like as drums of a voice; those not known yet are shared out among the threads. */
+async function measured(
+  sounds: readonly FoundSound[],
+  voice: DrumVoice,
+): Promise<(FoundSound & MeasuredSound)[]> {
+  const keyOf = ({ hash }: FoundSound) => `${hash} ${voice}`;
+  const missing = sounds.filter((sound) => !measures.has(keyOf(sound)));
+  await Promise.all(
+    Array.from({ length: computingThreads }, async (_, thread) => {
+      const own = missing.filter((__, i) => i % computingThreads === thread);
+      if (own.length === 0) return;
+      const found = await compute("measureSounds", {
+        voice,
+        sounds: own.map(({ samples, sampleRate }) => ({ samples, sampleRate })),
+      });
+      own.forEach((sound, i) => measures.set(keyOf(sound), found[i]!));
+    }),
+  );
+  return sounds.map((sound) => ({ ...sound, measures: measures.get(keyOf(sound))! }));
+}
+
 /** All candidates of a study, held against one drum of a track of it. */
 export async function readCandidates(
   db: Database,
@@ -124,9 +156,13 @@ export async function readCandidates(
   const { loops, waiting } = await loopsOf(results);
   const isLoop = new Set(loops.map(({ id }) => id));
   const refused: CandidatesAnswer["refused"] = [];
-  const read: ({ id: string; hash: string } & ReadSound)[] = [];
+  const read: FoundSound[] = [];
   for (const { id, file } of results.study.candidates) {
     if (isLoop.has(id) || waiting.includes(id)) continue;
+    if (file.durationSeconds > limits.longestOneShotSeconds) {
+      refused.push({ id, sentence: noOneShot });
+      continue;
+    }
     const sound = await readSound(file.hash);
     if (sound.ok) read.push({ id, hash: file.hash, ...sound.value });
     else refused.push({ id, sentence: sentenceOf(sound.refusal) });
@@ -135,11 +171,9 @@ export async function readCandidates(
   const rankingKey = `${key} ${read.map(({ id, hash }) => `${id} ${hash}`).join(" ")}`;
   let ranking = rankings.get(rankingKey);
   if (!ranking) {
-    ranking = compute("rankOneShots", {
-      target: shot,
-      voice,
-      sounds: read.map(({ id, samples, sampleRate }) => ({ id, samples, sampleRate })),
-    });
+    ranking = measured(read, voice).then((sounds) =>
+      compute("rankOneShots", { target: shot, voice, sounds }),
+    );
     rankings.set(rankingKey, ranking);
     ranking.catch(() => rankings.delete(rankingKey));
   }
@@ -223,13 +257,16 @@ export async function readLayers(
   if (!first.ok) return first;
   const target = await targetOf(db, itemId, name);
   if (!target.ok) return target;
-  const sounds: ({ id: string } & ReadSound)[] = [];
+  const { loops } = await loopsOf(results);
+  const isLoop = new Set(loops.map(({ id }) => id));
+  const found: FoundSound[] = [];
   for (const { id, file } of results.study.candidates) {
-    if (id === candidateId || mayBeLoop(file)) continue;
+    if (id === candidateId || isLoop.has(id) || file.durationSeconds > limits.longestOneShotSeconds) continue;
     const sound = await readSound(file.hash);
-    if (sound.ok) sounds.push({ id, ...sound.value });
+    if (sound.ok) found.push({ id, hash: file.hash, ...sound.value });
   }
   const { shot, voice } = target.value;
+  const sounds = await measured(found, voice);
   return success({
     layers: await compute("layersFor", { target: shot, voice, first: first.value.sound, shaping, sounds }),
   });

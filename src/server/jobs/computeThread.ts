@@ -23,7 +23,7 @@ import {
 } from "@/core/study";
 
 export { hits } from "../hits/task";
-export { fitLoops, layersFor, prepareSound, rankOneShots } from "../hits/candidateTasks";
+export { fitLoops, layersFor, measureSounds, prepareSound, rankOneShots } from "../hits/candidateTasks";
 export { readPart } from "./separatedPart";
 
 /** Aligns a version with its reference. */

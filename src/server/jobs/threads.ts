@@ -5,11 +5,14 @@ import type * as computeThread from "./computeThread";
 
 const shared = globalThis as { plainMirrorThreads?: Piscina };
 
+/** Work that can be shared out is cut into so many pieces. */
+export const computingThreads = 2;
+
 const pool = (): Piscina =>
   (shared.plainMirrorThreads ??= new Piscina({
     filename: computeThreadFile(),
     minThreads: 0,
-    maxThreads: 2,
+    maxThreads: computingThreads,
     // Kept long: an edit should not wait for a thread to start.
     idleTimeout: 600_000,
     resourceLimits: { maxOldGenerationSizeMb: 1024 },
@@ -26,6 +29,7 @@ type Tasks = Pick<
   | "rankOneShots"
   | "fitLoops"
   | "layersFor"
+  | "measureSounds"
   | "prepareSound"
 >;
 
