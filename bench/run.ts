@@ -13,6 +13,7 @@ import { alignmentSections } from "./parts/alignment";
 import { changeSections } from "./parts/changes";
 import { hitSections } from "./parts/hits";
 import { lowEndSections } from "./parts/lowEnd";
+import { lensSections } from "./parts/lens";
 import { momentSections } from "./parts/moments";
 import { othersSections } from "./parts/others";
 import { pageSections } from "./parts/pages";
@@ -37,6 +38,7 @@ const parts: Record<string, (options: PartOptions) => Promise<Sections>> = {
   changes: changeSections,
   lowEnd: lowEndSections,
   hits: hitSections,
+  lens: lensSections,
   speed: speedSections,
   pages: pageSections,
 };

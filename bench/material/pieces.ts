@@ -91,9 +91,9 @@ export async function midiPieces(): Promise<Piece[]> {
 /** Only so much of the beginning of a piece is played. */
 export const playedSeconds = 100;
 
-const drumChannel = 9;
+export const drumChannel = 9;
 const allSoundOff = 120;
-const isBass = (program: number) => (program >= 32 && program <= 39) || program === 87;
+export const isBassProgram = (program: number): boolean => (program >= 32 && program <= 39) || program === 87;
 
 /** Struck notes of a MIDI piece, in order. */
 export function midiStrokes(midi: MidiFile): Stroke[] {
@@ -101,7 +101,7 @@ export function midiStrokes(midi: MidiFile): Stroke[] {
     .flatMap(({ channel, instrument, notes }) =>
       notes.flatMap(({ time, midi: note, velocity }): Stroke[] => {
         if (channel !== drumChannel)
-          return isBass(instrument.number) && time < playedSeconds - 0.5
+          return isBassProgram(instrument.number) && time < playedSeconds - 0.5
             ? [{ time, voice: "bass", velocity, sample: "bass", pitch: note }]
             : [];
         const voice = voiceOfNote(note);
@@ -109,6 +109,42 @@ export function midiStrokes(midi: MidiFile): Stroke[] {
       }),
     )
     .sort((a, b) => a.time - b.time);
+}
+
+/** The beginning of a MIDI file in which the notes of all other parts are silent, so that all else stays as it was. */
+export function partOfMidi(
+  bytes: Uint8Array,
+  seconds: number,
+  isHeard: (channel: number, note: number) => boolean,
+): Uint8Array {
+  const end = new Midi(bytes).header.secondsToTicks(seconds);
+  const midi = parseMidi(bytes);
+  midi.tracks = midi.tracks.map((track) => {
+    let ticks = 0;
+    const kept = track.filter((event) => (ticks += event.deltaTime) <= end && event.type !== "endOfTrack");
+    for (const event of kept)
+      if (event.type === "noteOn" && !isHeard(event.channel, event.noteNumber)) event.velocity = 0;
+    // Notes that the cut leaves sounding would sound for ever.
+    const silence = Array.from({ length: 16 }, (_, channel): MidiEvent => ({
+      type: "controller",
+      controllerType: allSoundOff,
+      value: 0,
+      channel,
+      deltaTime: 0,
+    }));
+    return [...kept, ...silence, { type: "endOfTrack", deltaTime: 0, meta: true }];
+  });
+  return Uint8Array.from(writeMidi(midi));
+}
+
+/** Plays a MIDI file by a sound font into a WAV file. */
+export async function playByFont(font: SoundFont, midi: string, out: string): Promise<void> {
+  const bank = await soundFontFile(font);
+  if (!bank) throw new Error(`the sound font ${font} cannot be had`);
+  const quiet = ["-ni", "-q", "-r", "44100", "-g", "0.35", "-R", "0", "-C", "0"];
+  // Only what a piece needs is read: the compressed font takes a minute otherwise.
+  const sparing = ["-o", "synth.dynamic-sample-loading=1"];
+  execFileSync("fluidsynth", [...quiet, ...sparing, "-F", out, bank, midi], { stdio: "ignore" });
 }
 
 /**
@@ -119,42 +155,19 @@ export async function playedMidi(
   { file }: Piece,
   font: SoundFont,
 ): Promise<{ drums: string; music: string } | null> {
-  const bank = await soundFontFile(font);
-  if (!bank) return null;
+  if (!(await soundFontFile(font))) return null;
   const base = path.join(cacheFolder, "played", `${path.basename(file, ".mid")}-${font}`);
   await mkdir(path.dirname(base), { recursive: true });
   const played = { drums: `${base}-drums.wav`, music: `${base}-music.wav` };
   for (const [part, out] of Object.entries(played)) {
     if (existsSync(out)) continue;
     const bytes = await readFile(file);
-    const end = new Midi(bytes).header.secondsToTicks(playedSeconds);
-    const midi = parseMidi(bytes);
-    midi.tracks = midi.tracks.map((track) => {
-      let ticks = 0;
-      const kept = track.filter((event) => (ticks += event.deltaTime) <= end && event.type !== "endOfTrack");
-      for (const event of kept) {
-        // Notes of the other part become silent, so that all else stays as it was written.
-        if (event.type === "noteOn" && (event.channel === drumChannel) !== (part === "drums"))
-          event.velocity = 0;
-      }
-      // Notes that the cut leaves sounding would sound for ever.
-      const silence = Array.from({ length: 16 }, (_, channel): MidiEvent => ({
-        type: "controller",
-        controllerType: allSoundOff,
-        value: 0,
-        channel,
-        deltaTime: 0,
-      }));
-      return [...kept, ...silence, { type: "endOfTrack", deltaTime: 0, meta: true }];
-    });
+    const isHeard = (channel: number) => (channel === drumChannel) === (part === "drums");
     const own = `${base}-${part}.mid`;
-    await writeFile(own, Uint8Array.from(writeMidi(midi)));
-    const quiet = ["-ni", "-q", "-r", "44100", "-g", "0.35", "-R", "0", "-C", "0"];
-    // Only what a piece needs is read: the compressed font takes a minute otherwise.
-    const sparing = ["-o", "synth.dynamic-sample-loading=1"];
+    await writeFile(own, partOfMidi(bytes, playedSeconds, isHeard));
     // Whole or not there: several processes may look for it.
     const unfinished = `${base}-${part}-${process.pid}.wav`;
-    execFileSync("fluidsynth", [...quiet, ...sparing, "-F", unfinished, bank, own], { stdio: "ignore" });
+    await playByFont(font, own, unfinished);
     await rename(unfinished, out);
   }
   return played;

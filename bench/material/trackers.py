@@ -1,6 +1,9 @@
 """Plays tracker modules through libxmp into WAV files, with every note event beside them as JSON.
 
-    python3 bench/material/trackers.py <module> <out without extension>
+    python3 bench/material/trackers.py <module> <out without extension> [<samples>]
+
+With samples, places in the module from 0 joined by commas, only these are heard and nothing but the WAV
+is written.
 
 The JSON holds [seconds, instrument from 1, sample of the instrument from 0, velocity 0-1] per event,
 and {"rows": seconds of every row, "patternRows": places in it where patterns begin}.
@@ -47,6 +50,27 @@ class Frame(ctypes.Structure):
     )
 
 
+class Sample(ctypes.Structure):
+    _fields_ = (
+        [("name", ctypes.c_char * 32)]
+        + [(name, ctypes.c_int) for name in "len lps lpe flg".split()]
+        + [("data", ctypes.c_void_p)]
+    )
+
+
+class Module(ctypes.Structure):
+    _fields_ = (
+        [("name", ctypes.c_char * 64), ("type", ctypes.c_char * 64)]
+        + [(name, ctypes.c_int) for name in "pat trk chn ins smp spd bpm len rst gvl".split()]
+        + [(name, ctypes.c_void_p) for name in "xxp xxt xxi".split()]
+        + [("xxs", ctypes.POINTER(Sample))]
+    )
+
+
+class ModuleInfo(ctypes.Structure):
+    _fields_ = [("md5", ctypes.c_ubyte * 16), ("vol_base", ctypes.c_int), ("mod", ctypes.POINTER(Module))]
+
+
 RATE = 44100
 MIX_PARAMETER, MIX = 1, 60
 # Effects that bend a sounding note in place of striking it.
@@ -57,9 +81,21 @@ xmp.xmp_create_context.restype = ctypes.c_void_p
 player = ctypes.c_void_p(xmp.xmp_create_context())
 
 
-def play(module, out):
+def silence_others(kept):
+    info = ModuleInfo()
+    xmp.xmp_get_module_info(player, ctypes.byref(info))
+    module = info.mod.contents
+    for place in range(module.smp):
+        sample = module.xxs[place]
+        if place not in kept and sample.data:
+            ctypes.memset(sample.data, 0, sample.len * (2 if sample.flg & 1 else 1))
+
+
+def play(module, out, kept=None):
     if xmp.xmp_load_module(player, module.encode()) != 0:
         raise SystemExit(f"{module} cannot be read")
+    if kept is not None:
+        silence_others(kept)
     xmp.xmp_start_player(player, RATE, 0)
     xmp.xmp_set_player(player, MIX_PARAMETER, MIX)
     frame = Frame()
@@ -89,8 +125,10 @@ def play(module, out):
             frames += frame.buffer_size // 4
     xmp.xmp_end_player(player)
     xmp.xmp_release_module(player)
+    if kept is not None:
+        return
     with open(out + ".json", "w") as text:
         json.dump({"events": events, "rows": rows, "patternRows": pattern_rows}, text)
 
 
-play(sys.argv[1], sys.argv[2])
+play(sys.argv[1], sys.argv[2], {int(own) for own in sys.argv[3].split(",")} if len(sys.argv) > 3 else None)

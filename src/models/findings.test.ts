@@ -33,6 +33,7 @@ const measures = (
 const kick: ElementRecord = {
   id: "k",
   name: "Kick",
+  lens: null,
   fromHz: 40,
   toHz: 110,
   state: "in work",

@@ -29,6 +29,8 @@ export interface OverviewModel {
   aspects: ComparedAspect<MixAspect>[];
   /** Score of each element, by its id. */
   elementScores: Record<string, number | null>;
+  /** How much each of them is to be trusted, 0–1. */
+  elementTrust: Record<string, number>;
   /** dB added to the version in the curves. */
   gainToReference: number;
   reference: SideNumbers;
@@ -66,6 +68,9 @@ export function overviewModel(
     elementScores: Object.fromEntries(
       compared.elements.map(({ element, compared: own }) => [element.id, own.score]),
     ),
+    elementTrust: Object.fromEntries(
+      compared.elements.map(({ element, compared: own }) => [element.id, own.trust]),
+    ),
     gainToReference: compared.mix.gainToReference,
     reference: numbersOf(reference, keys.reference),
     version: numbersOf(version, keys.version),
@@ -75,7 +80,7 @@ export function overviewModel(
 
 /** The match of what is compared, with the weights that count now. */
 export const overviewMatch = (
-  { nothingRecreated, aspects, elementScores }: OverviewModel,
+  { nothingRecreated, aspects, elementScores, elementTrust }: OverviewModel,
   study: Pick<StudyRecord, "elements" | "aspectWeights">,
 ): number | null =>
   nothingRecreated
@@ -87,6 +92,7 @@ export const overviewMatch = (
             number | null
           >,
           elements: elementScores,
+          trust: elementTrust,
         },
         study,
       );

@@ -115,7 +115,15 @@ describe("editing", () => {
     expect(await order()).not.toContain(gone!.name);
     await undo(studyId);
     expect((await read(studyId)).study.elements[0]).toEqual(gone);
-    const cowbell = { name: "Cowbell", fromHz: 500, toHz: 900, state: "done" as const, note: "", weight: 2 };
+    const cowbell = {
+      name: "Cowbell",
+      lens: null,
+      fromHz: 500,
+      toHz: 900,
+      state: "done" as const,
+      note: "",
+      weight: 2,
+    };
     const add = (element: object) =>
       edit(studyId, (d) => ({
         ...d,

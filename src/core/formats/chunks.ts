@@ -4,13 +4,24 @@
  * scale is kept.
  */
 
+import { lensParts, type LensPart } from "../lens/parts";
+
 /** Frames of a chunk: about a second, and a multiple of the hop by which parts are separated. */
 export const framesPerChunk = 49152;
 export const bytesPerFrame = 6;
 
 /** Parts of the sound that are separated before listening. */
-export const listeningParts = ["whole", "percussive", "sustained"] as const;
+const separatedParts = ["percussive", "sustained"] as const;
+export type SeparatedPart = (typeof separatedParts)[number];
+/** What the lens lifts out, and everything but that. */
+const liftedParts = lensParts.flatMap((part) => [part, `without-${part}`] as const);
+export type LiftedPart = (typeof liftedParts)[number];
+export const listeningParts = ["whole", ...separatedParts, ...liftedParts] as const;
 export type ListeningPart = (typeof listeningParts)[number];
+
+/** The part of the lens that a listening part is about; null where it is about none. */
+export const lensPartOf = (part: ListeningPart): LensPart | null =>
+  lensParts.find((own) => part === own || part === `without-${own}`) ?? null;
 
 const toInteger = 8388607 / 2;
 

@@ -49,6 +49,9 @@ export const nearestShift = (from: PitchClass, to: PitchClass): number => {
   return up > 6 ? up - 12 : up;
 };
 
+/** Frequency of a MIDI pitch, fractions too (ISO 16: A4 = 440 Hz is pitch 69). */
+export const hertzOfPitch = (midi: number): number => 440 * 2 ** ((midi - 69) / 12);
+
 /** A MIDI pitch with its octave, middle C being C4 (ISO 16: A4 = 440 Hz is pitch 69). */
 export const pitchName = (pitch: number, spelling: Spelling = "sharps"): string =>
   `${noteName(pitch, spelling)}${Math.floor(pitch / 12) - 1}`;

@@ -161,7 +161,7 @@ function gatherDrums(hits: readonly DrumHit[], bassStarts: readonly Seconds[], r
 }
 
 /** Adds the drum, as it is known, at all its strokes; −1 takes it away. */
-function addDrum({ average, places }: Drum, samples: StereoSamples, sign: 1 | -1): void {
+export function addDrum({ average, places }: HeardDrum, samples: StereoSamples, sign: 1 | -1): void {
   if (!average) return;
   const { known } = average;
   // Quarters of a sample are near enough to take away what can be heard.
@@ -276,15 +276,7 @@ export function typicalHits(
   bassStarts: readonly Seconds[],
   leftOut: ReadonlySet<Seconds> = new Set(),
 ): TypicalHit[] {
-  const drums = gatherDrums(hits, bassStarts, rate);
-  const left: StereoSamples = [Float32Array.from(channels[0]), Float32Array.from(channels[1])];
-  for (let turn = 0; turn < rounds; turn++) {
-    for (const drum of drums) {
-      addDrum(drum, left, 1);
-      hear(drum, left, rate, turn === 0, leftOut);
-      addDrum(drum, left, -1);
-    }
-  }
+  const { drums } = hearDrums(channels, rate, hits, bassStarts, leftOut);
   const heard = drums.flatMap((drum) => {
     const isHeard = drum.average?.samples.some((channel) => channel.some((x) => abs(x) > 1e-7));
     return isHeard ? [{ ...drum, average: drum.average! }] : [];
@@ -302,4 +294,27 @@ export function typicalHits(
       known: max(0, average.known / rate - beforeHit),
     };
   });
+}
+
+/** A drum as it was heard, with where each of its strokes lies. */
+export type HeardDrum = Pick<Drum, "voice" | "kind" | "hits" | "places" | "average">;
+
+/** The drums of a track, and what is left of it without them. */
+export function hearDrums(
+  channels: StereoSamples,
+  rate: Hertz,
+  hits: readonly DrumHit[],
+  bassStarts: readonly Seconds[],
+  leftOut: ReadonlySet<Seconds> = new Set(),
+): { drums: Drum[]; left: StereoSamples } {
+  const drums = gatherDrums(hits, bassStarts, rate);
+  const left: StereoSamples = [Float32Array.from(channels[0]), Float32Array.from(channels[1])];
+  for (let turn = 0; turn < rounds; turn++) {
+    for (const drum of drums) {
+      addDrum(drum, left, 1);
+      hear(drum, left, rate, turn === 0, leftOut);
+      addDrum(drum, left, -1);
+    }
+  }
+  return { drums, left };
 }

@@ -1,9 +1,12 @@
 import type { IntendedDifference } from "../drums/compareDrums";
 import { pumpingGap, spaceGaps, type EnvelopeMeasures } from "../envelopes";
 import type { LoudnessMeasures } from "../loudness";
+import type { LensMeasures } from "../lens/liftedSpectra";
+import type { LensPart } from "../lens/parts";
 import { rootMeanSquareWidthGap } from "../stereo";
 import { gapCurve, rootMeanSquareGap, shareOfBands, wholeOf, type Spectrum } from "../tone";
 import {
+  decibelsToPower,
   powerToDecibels,
   tempoGap,
   type Bpm,
@@ -23,6 +26,14 @@ import {
 import { aspectOf, measured, shared, type ComparedAspect, type ComparedMeasure } from "./compared";
 import { comparedBass, comparedLowEnd, type LowGaps } from "./lowGaps";
 import { weightedMean } from "./score";
+
+const { max, min } = Math;
+
+/** What the lens has lifted out of both sides. */
+export interface LensPair {
+  reference: LensMeasures;
+  version: LensMeasures;
+}
 
 /** Differences that the producer wants; they are compensated before comparing. */
 export interface IntendedChanges {
@@ -73,8 +84,10 @@ export interface TrackMeasures {
   envelopes: EnvelopeMeasures;
 }
 
-/** What an element is heard through so far: a frequency range. */
+/** What an element is heard through. */
 export interface Focus {
+  /** The part that the lens lifts out for it; none where it is a frequency range of the mix alone. */
+  lens?: LensPart | null;
   fromHz: Hertz;
   toHz: Hertz;
 }
@@ -82,6 +95,10 @@ export interface Focus {
 export interface ComparedElement {
   aspects: ComparedAspect<ElementAspect>[];
   score: Percent | null;
+  /** How it was heard: through the lens, with how free it stands on the side where it stands less free. */
+  through: { kind: "lens"; freeDb: Decibels } | { kind: "range" };
+  /** How much its score is to be trusted, 0–1: what does not stand free says less. */
+  trust: Fraction;
 }
 
 export interface Comparison {
@@ -258,33 +275,67 @@ function focusLevel(powers: Float32Array, shares: Float64Array): Decibels {
   return powerToDecibels(power);
 }
 
+/** A part that stands free by so much is measured as if it were alone; */
+const fullyFree: Decibels = 10;
+/** one that does not counts at least this much. */
+const leastTrust = 0.25;
+
+/** What is compared of an element, and within which bands. */
+interface Heard {
+  powers: readonly [reference: Float32Array, version: Float32Array];
+  shares: Float64Array;
+  through: ComparedElement["through"];
+}
+
+/** Parts that the lens lifts out as one are told apart by their range. */
+const isShared = (part: LensPart): boolean => part === "music";
+
 /**
- * Compares elements through their focus: the level of the frequency range against the loudness of
- * the whole mix, and the shape of the spectrum inside it.
+ * Compares elements: the level of each against the loudness of the whole mix, and the shape of its
+ * spectrum. Heard through the lens where it has lifted the element out of both sides, else through its
+ * frequency range.
  *
+ * @param lens what the lens has lifted out of both sides; null where that is not known.
  * @returns one for each focus.
  */
 export function compareElements(
   reference: TrackMeasures,
   version: TrackMeasures,
   elements: readonly Focus[],
+  lens: LensPair | null = null,
 ): ComparedElement[] {
-  const referencePowers = wholeOf(reference.spectrum);
-  const versionPowers = wholeOf(version.spectrum);
-  const curve = gapCurve(referencePowers, versionPowers, 0, 12);
-  return elements.map(({ fromHz, toHz }) => {
-    const shares = shareOfBands(fromHz, toHz);
-    const relative = (powers: Float32Array, lufs: number | null) => {
-      const value = focusLevel(powers, shares);
+  const mixes = [wholeOf(reference.spectrum), wholeOf(version.spectrum)] as const;
+  const everything = shareOfBands(10, 22_000);
+  return elements.map(({ lens: part, fromHz, toHz }) => {
+    const range = shareOfBands(fromHz, toHz);
+    const heard = (): Heard => {
+      if (part && lens) {
+        const [ours, theirs] = [lens.reference[part], lens.version[part]];
+        if (ours.freeDb !== null && theirs.freeDb !== null)
+          return {
+            powers: [ours.powers, theirs.powers],
+            shares: isShared(part) ? range : everything,
+            through: { kind: "lens", freeDb: min(ours.freeDb, theirs.freeDb) },
+          };
+      }
+      return { powers: mixes, shares: range, through: { kind: "range" } };
+    };
+    const { powers, shares, through } = heard();
+    const relative = (own: Float32Array, lufs: number | null) => {
+      const value = focusLevel(own, shares);
       return lufs === null || !Number.isFinite(value) ? null : value - lufs;
     };
     const level = measured(
       "elementLevel",
-      relative(referencePowers, reference.loudness.integratedLufs),
-      relative(versionPowers, version.loudness.integratedLufs),
+      relative(powers[0], reference.loudness.integratedLufs),
+      relative(powers[1], version.loudness.integratedLufs),
     );
-    // Bands inside the focus, the mean difference taken out: what is left is shape.
-    const inside = curve.map(({ gap, weight }, i) => ({ gap, weight: weight > 0 ? shares[i]! : 0 }));
+    const present = through.kind === "lens" ? bandsOf(powers) : null;
+    // Bands that the element has, the mean difference taken out: what is left is shape.
+    const inside = gapCurve(powers[0], powers[1], 0, 12).map(({ gap, weight }, i) => ({
+      gap,
+      weight: weight > 0 ? shares[i]! * (present?.[i] ?? 1) : 0,
+    }));
     const weights = inside.reduce((sum, band) => sum + band.weight, 0);
     const mean = inside.reduce((sum, band) => sum + band.weight * band.gap, 0) / (weights || 1);
     const shape =
@@ -295,8 +346,20 @@ export function compareElements(
       aspectOf<ElementAspect>("level", 1, [level]),
       aspectOf<ElementAspect>("tone", 1, [measured("elementTone", null, null, shape)]),
     ];
-    return { aspects, score: weightedMean(aspects) };
+    const trust = through.kind === "lens" ? max(leastTrust, min(1, through.freeDb / fullyFree)) : 1;
+    return { aspects, score: weightedMean(aspects), through, trust };
   });
+}
+
+/** Bands this far below a part's loudest hold what others left in it. */
+const quietest: Decibels = 36;
+
+/** Which bands a part has on either side, 0 or 1 each. */
+function bandsOf(powers: Heard["powers"]): Float64Array {
+  const least = powers.map((own) => own.reduce((a, b) => max(a, b), 0) * decibelsToPower(-quietest));
+  return Float64Array.from(powers[0], (own, band) =>
+    own > least[0]! || powers[1][band]! > least[1]! ? 1 : 0,
+  );
 }
 
 /** One element as it counts towards a version's match. */

@@ -8,6 +8,7 @@ import { limits } from "../formats/limits";
 import { drumCorrectionSchema } from "../drums/correction";
 import { equaliserCorrectionSchema } from "../equaliser/keptMoves";
 import { fastestTyped, gridCorrectionSchema, slowestTyped } from "../grid/correction";
+import { lensParts } from "../lens/parts";
 import { hitCorrectionSchema } from "../hits/correction";
 import { bassCorrectionSchema } from "../lowEnd/correction";
 import { mixAspects } from "../match";
@@ -36,6 +37,7 @@ const note = z.string().trim().max(500, "the note is too long");
 export const elementSchema = z
   .object({
     name: z.string().trim().min(1, "an element needs a name").max(60, "the name is too long"),
+    lens: z.enum(lensParts).nullable().default(null),
     fromHz: hertz,
     toHz: hertz,
     state: z.enum(elementStates),

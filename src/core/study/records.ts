@@ -9,6 +9,7 @@ import type { GridCorrection } from "../grid/correction";
 import type { IntendedChanges, MixAspect } from "../match";
 import type { HitCorrection } from "../hits/correction";
 import type { BassCorrection } from "../lowEnd/correction";
+import type { LensPart } from "../lens/parts";
 import type { Refusal } from "../outcome";
 import type { FormCorrection, HarmonyCorrection } from "../plan/trackPlan";
 import type { Hertz, Seconds } from "../units";
@@ -116,6 +117,8 @@ export type ElementState = "not started" | "in work" | "close enough" | "done" |
 export interface ElementRecord {
   id: string;
   name: string;
+  /** The part that the lens lifts out for it; null where it is a frequency range of the mix alone. */
+  lens: LensPart | null;
   fromHz: Hertz;
   toHz: Hertz;
   state: ElementState;

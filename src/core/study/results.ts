@@ -14,6 +14,7 @@ import {
 import type { ToneSide } from "../equaliser";
 import type { Grid } from "../grid/grid";
 import { countedBass } from "../lowEnd";
+import type { LensPair } from "../match";
 import type { Refusal } from "../outcome";
 import { countedPlan, namedAsReference, type CountedPlan, type PlanSide, type TrackPlan } from "../plan";
 import { versionGrid, type StoredAlignment } from "./alignVersion";
@@ -35,6 +36,10 @@ export interface StudyResults {
   alignments: ReadonlyMap<string, Derived<StoredAlignment>>;
   /** By the id of the version. */
   comparisons: ReadonlyMap<string, Derived<StoredComparison>>;
+  /** What the lens has lifted out of a version and its reference, by the id of the version. */
+  lenses: ReadonlyMap<string, Derived<LensPair>>;
+  /** Files that the lens has taken apart, by hash. */
+  lifted: ReadonlySet<string>;
   /** By the id of a track or stem, before corrections. */
   plans: ReadonlyMap<string, Derived<TrackPlan>>;
   /** By the id of a track or stem: the grid that its plan is counted on. */

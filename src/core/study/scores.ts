@@ -6,10 +6,11 @@ import {
   weightedMean,
   type ComparedElement,
   type Comparison,
+  type LensPair,
   type MixAspect,
   type TrackMeasures,
 } from "../match";
-import type { Percent } from "../units";
+import type { Fraction, Percent } from "../units";
 import type { StoredAlignment } from "./alignVersion";
 import { countedComparison, type StoredComparison } from "./compareVersion";
 import type { ElementRecord, StudyRecord } from "./records";
@@ -23,18 +24,20 @@ export interface VersionScores {
   aspects: Record<MixAspect, Percent | null>;
   /** Score of each element, by its id; elements left out have none. */
   elements: Record<string, Percent | null>;
+  /** How much each of them is to be trusted, 0–1. */
+  trust: Record<string, Fraction>;
 }
 
 /** The match that scores come to with the weights of a study; elements left out do not count. */
 export const matchOf = (
-  { aspects, elements }: Pick<VersionScores, "aspects" | "elements">,
+  { aspects, elements, trust }: Pick<VersionScores, "aspects" | "elements" | "trust">,
   study: Pick<StudyRecord, "elements" | "aspectWeights">,
 ): Percent | null =>
   weightedMean([
     ...mixAspects.map((name) => ({ score: aspects[name], weight: study.aspectWeights[name] })),
     ...study.elements
       .filter(({ state }) => state !== "left out")
-      .map(({ id, weight }) => ({ score: elements[id] ?? null, weight })),
+      .map(({ id, weight }) => ({ score: elements[id] ?? null, weight: weight * (trust[id] ?? 1) })),
   ]);
 
 /** A version's comparison with everything that its match is made of. */
@@ -50,6 +53,7 @@ export interface FullComparison {
  *
  * @param semitones by which the version was found to sound higher; null where that cannot be said.
  * @param stored what chords, sections and drums have in common; null where it is not known yet.
+ * @param lens what the lens has lifted out of both; null where it is not known yet.
  */
 export function compareAll(
   reference: TrackMeasures,
@@ -57,15 +61,16 @@ export function compareAll(
   study: Pick<StudyRecord, "elements" | "aspectWeights" | "intended">,
   semitones: number | null = null,
   stored: StoredComparison | null = null,
+  lens: LensPair | null = null,
 ): FullComparison {
   const { aspectWeights: weights, intended } = study;
   const counted = stored ? countedComparison(stored, intended) : {};
   const mix = compareMixes(reference, version, { weights, intended, semitones, ...counted });
-  const compared = compareElements(reference, version, study.elements);
+  const compared = compareElements(reference, version, study.elements, lens);
   const elements = study.elements.map((element, i) => ({ element, compared: compared[i]! }));
   const counting = elements
     .filter(({ element }) => element.state !== "left out")
-    .map(({ element, compared }) => ({ score: compared.score, weight: element.weight }));
+    .map(({ element, compared }) => ({ score: compared.score, weight: element.weight * compared.trust }));
   return { mix, elements, match: versionMatch(mix, counting) };
 }
 
@@ -74,6 +79,8 @@ export interface ScoredVersion {
   alignment: StoredAlignment;
   /** Null while it is not known. */
   comparison: StoredComparison | null;
+  /** What the lens has lifted out of both; none while it is not known. */
+  lens?: LensPair | null;
 }
 
 /**
@@ -95,22 +102,21 @@ export function scoresOfVersions(
           study,
           own.alignment.alignment?.semitones ?? null,
           own.comparison,
+          own.lens,
         )
       : null;
     const aspects = Object.fromEntries(
       mixAspects.map((name) => [name, compared?.mix.aspects.find((a) => a.name === name)?.score ?? null]),
     ) as Record<MixAspect, Percent | null>;
+    const counted = (compared?.elements ?? []).filter(({ element }) => element.state !== "left out");
     return {
       trackId: id,
       number,
       note,
       match: compared?.match ?? null,
       aspects,
-      elements: Object.fromEntries(
-        (compared?.elements ?? [])
-          .filter(({ element }) => element.state !== "left out")
-          .map(({ element, compared: c }) => [element.id, c.score]),
-      ),
+      elements: Object.fromEntries(counted.map(({ element, compared: c }) => [element.id, c.score])),
+      trust: Object.fromEntries(counted.map(({ element, compared: c }) => [element.id, c.trust])),
     };
   });
 }

@@ -93,6 +93,7 @@ const track = (number: number): TrackRecord => ({
 const element = (id: string, changes: Partial<ElementRecord> = {}): ElementRecord => ({
   id,
   name: id,
+  lens: null,
   fromHz: 40,
   toHz: 110,
   state: "in work",

@@ -215,6 +215,7 @@ function track(number: number, fileName: string, seconds: number): TrackRecord {
 const element = (id: string, name: string, fromHz: number, toHz: number): ElementRecord => ({
   id,
   name,
+  lens: null,
   fromHz,
   toHz,
   state: "in work",
@@ -384,6 +385,8 @@ export function madeUpResults(
     analyses,
     alignments,
     comparisons,
+    lenses: new Map(),
+    lifted: new Set(),
     plans,
     ownGrids,
     grids: gridsOf(study, ownGrids, (id) => alignments.get(id)?.value.alignment ?? null),

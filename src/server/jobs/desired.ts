@@ -3,7 +3,7 @@ import { and, eq } from "drizzle-orm";
 import { itemsOf, mayBeLoop, tracksOf, type StudyResults } from "@/core/study";
 import type { Database } from "../storage/database";
 import { jobs, type JobKind } from "../storage/schema";
-import { alignKey, analyseKey, compareKey, placeKey, planKey } from "../study/keys";
+import { alignKey, analyseKey, compareKey, lensKey, liftKey, placeKey, planKey } from "../study/keys";
 
 export interface DesiredJob {
   kind: JobKind;
@@ -11,12 +11,17 @@ export interface DesiredJob {
   key: string;
 }
 
+/** Whether tracks are taken apart as soon as they are analysed, and not only when somebody wants to hear it. */
+const liftsByItself = () => process.env.PLAIN_MIRROR_LENS !== "asked";
+
 /** The jobs whose results are missing or out of date, as far as what they need is there. */
 export function desiredJobs({
   study,
   analyses,
   alignments,
   comparisons,
+  lenses,
+  lifted,
   plans,
 }: Omit<StudyResults, "scores" | "grids" | "ownGrids" | "failures">): DesiredJob[] {
   const wanted: DesiredJob[] = [];
@@ -38,11 +43,20 @@ export function desiredJobs({
   }
   const { reference } = study;
   if (!reference || !analyses.has(reference.file.hash)) return wanted;
+  if (liftsByItself()) {
+    for (const { file } of tracksOf(study)) {
+      if (analyses.has(file.hash) && !lifted.has(file.hash))
+        wanted.push({ kind: "lift", subject: file.hash, key: liftKey });
+    }
+  }
   const planned = (id: string) => plans.get(id)?.current === true;
   for (const version of study.versions) {
     if (!analyses.has(version.file.hash)) continue;
-    if (!alignments.get(version.id)?.current)
-      wanted.push({ kind: "align", subject: version.id, key: alignKey(reference, version) });
+    const isAligned = alignments.get(version.id)?.current;
+    const areLifted = lifted.has(reference.file.hash) && lifted.has(version.file.hash);
+    if (isAligned && areLifted && !lenses.get(version.id)?.current)
+      wanted.push({ kind: "lens", subject: version.id, key: lensKey(reference, version) });
+    if (!isAligned) wanted.push({ kind: "align", subject: version.id, key: alignKey(reference, version) });
     else if (planned(reference.id) && planned(version.id) && !comparisons.get(version.id)?.current)
       wanted.push({
         kind: "compare",

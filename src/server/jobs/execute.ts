@@ -1,9 +1,12 @@
 /** What each kind of job does: gathers what goes in, has it worked out elsewhere, stores what comes out. */
 import { eq } from "drizzle-orm";
 import { stat } from "node:fs/promises";
+import { asHits } from "@/core/drums/hits";
+import { lensMeasures, lensParts, type LensPart } from "@/core/lens";
 import { refuse, success, type Outcome } from "@/core/outcome";
 import {
   coverageOf,
+  coveredSpans,
   drumStemsOf,
   itemsOf,
   tracksOf,
@@ -11,12 +14,14 @@ import {
   type StudyResults,
   type TrackRecord,
 } from "@/core/study";
-import { loadAlignmentCurves, storeAnalysis } from "../storage/analyses";
+import { loadAlignmentCurves, loadAnalyses, storeAnalysis } from "../storage/analyses";
 import type { Database } from "../storage/database";
 import { derivedKinds, storeDerived } from "../storage/derived";
-import { listeningPath, originalPath } from "../storage/paths";
+import { loadLift, removeLensFiles, storeLift, thinLensFiles } from "../storage/lifts";
+import { lensPath, listeningPath, originalPath } from "../storage/paths";
 import { files, items, type JobKind } from "../storage/schema";
-import { alignKey, compareKey, placeKey, planKey } from "../study/keys";
+import { restoreListeningCopy } from "../storage/sweep";
+import { alignKey, compareKey, lensKey, liftKey, placeKey, planKey } from "../study/keys";
 import { readStudy } from "../study/read";
 import type { ComparedItem } from "./computeThread";
 import { analysisPool } from "./processes";
@@ -191,6 +196,60 @@ async function compare({ db, subject }: JobContext): Promise<JobOutcome> {
   return stored ? success(null) : outOfRange();
 }
 
+/** Takes a file apart. Its sound is kept beside the listening copy, what is measured in the database. */
+async function liftFile({ db, subject: hash }: JobContext): Promise<JobOutcome> {
+  const analysis = (await loadAnalyses(db, [hash])).get(hash);
+  if (!analysis) return null;
+  try {
+    const value = await compute("liftTrack", {
+      path: listeningPath(hash),
+      outputs: Object.fromEntries(lensParts.map((part) => [part, lensPath(hash, part)])) as Record<
+        LensPart,
+        string
+      >,
+      sampleRate: analysis.sampleRate,
+      durationSeconds: analysis.durationSeconds,
+      hits: asHits(analysis.drums),
+      bassStarts: analysis.drums.bassNotes,
+      bass: analysis.bass,
+    });
+    const [stillThere] = await db.select({ hash: files.hash }).from(files).where(eq(files.hash, hash));
+    if (!stillThere) {
+      await removeLensFiles(hash);
+      return null;
+    }
+    const stored = await storeLift(db, hash, liftKey, value);
+    await thinLensFiles();
+    return stored ? success(null) : outOfRange();
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code !== "ENOENT") throw error;
+    await restoreListeningCopy(db, hash);
+    return refuse("not-found", "The playback copy of this file was lost and is being made again.");
+  }
+}
+
+/** What the lens has lifted out of a version and its reference, over the bars that answer. */
+async function lens({ db, subject }: JobContext): Promise<JobOutcome> {
+  const pair = await pairOf(db, subject);
+  if (!pair) return null;
+  const { reference, version, results } = pair;
+  const [ours, theirs] = [await loadLift(db, reference.file.hash), await loadLift(db, version.file.hash)];
+  const alignment = results.alignments.get(version.id);
+  if (!ours || !theirs || !alignment?.current) return null;
+  const grids = { reference: results.grids.get(reference.id), version: results.grids.get(version.id) };
+  const spans = coverageOf(version, alignment.value.alignment);
+  const covered =
+    grids.reference && grids.version && spans.length > 0
+      ? coveredSpans(null, { reference: grids.reference, version: grids.version, spans })
+      : { reference: null, version: null };
+  const value = {
+    reference: lensMeasures(ours, covered.reference),
+    version: lensMeasures(theirs, covered.version),
+  };
+  const stored = await storeDerived(db, derivedKinds.lens, subject, lensKey(reference, version), value);
+  return stored ? success(null) : outOfRange();
+}
+
 export const executors: Record<JobKind, (context: JobContext) => Promise<JobOutcome>> = {
   analyse,
   render,
@@ -198,6 +257,8 @@ export const executors: Record<JobKind, (context: JobContext) => Promise<JobOutc
   plan,
   align,
   compare,
+  lift: liftFile,
+  lens,
 };
 
 export { placeKey };

@@ -52,8 +52,10 @@ const queue = (): Queue =>
 
 /** Kinds that share places; within a lane what somebody waits for soonest comes first. */
 const lanes: readonly { kinds: readonly JobKind[]; places: number }[] = [
-  { kinds: ["compare", "plan", "align"], places: 2 },
+  { kinds: ["compare", "plan", "align", "lens"], places: 2 },
   { kinds: ["render", "placeStem", "analyse"], places: analysisProcesses },
+  // Takes long and much memory, and nobody waits for more than one.
+  { kinds: ["lift"], places: 1 },
 ];
 
 const mostAttempts = 3;
@@ -194,7 +196,7 @@ async function run({ job, abort }: Running): Promise<void> {
 /** Begins what follows in all studies that a job is about. */
 async function studiesChanged({ kind, subject }: Job): Promise<void> {
   const db = await database();
-  const isOfFile = kind === "analyse" || kind === "render";
+  const isOfFile = kind === "analyse" || kind === "render" || kind === "lift";
   const rows = await db
     .selectDistinct({ studyId: items.studyId })
     .from(items)
@@ -203,7 +205,7 @@ async function studiesChanged({ kind, subject }: Job): Promise<void> {
 }
 
 /** Kinds that are done in tenths of a second: pages are told of their end rather than of their beginning. */
-const quickKinds: readonly JobKind[] = ["plan", "align", "compare"];
+const quickKinds: readonly JobKind[] = ["plan", "align", "compare", "lens"];
 /** When they take longer, pages are told that something is being worked out, */
 const tellWorkingMs = 250;
 /** and every now and then what of it is there. */

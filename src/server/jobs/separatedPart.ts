@@ -1,7 +1,7 @@
 /** Task of the computing threads: chunks of the percussive or sustained part of a file. */
 import { loadFft } from "@/core/dsp/fft";
 import { separateHarmonicPercussive, separationContext, separationHop } from "@/core/dsp/harmonicPercussive";
-import { framesPerChunk, packFrames, unpackFrames, type ListeningPart } from "@/core/formats/chunks";
+import { framesPerChunk, packFrames, unpackFrames, type SeparatedPart } from "@/core/formats/chunks";
 import { readFrames } from "../storage/listeningCopy";
 
 /** A chunk of a separated part; takes about a tenth of a second, so it belongs in a worker. */
@@ -12,7 +12,7 @@ export async function readPart({
 }: {
   path: string;
   chunk: number;
-  part: Exclude<ListeningPart, "whole">;
+  part: SeparatedPart;
 }): Promise<Uint8Array<ArrayBuffer>> {
   await loadFft();
   // Whole hops of context, so that every chunk is cut into the same frames.

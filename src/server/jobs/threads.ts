@@ -25,6 +25,7 @@ type Tasks = Pick<
   | "compare"
   | "sharpenTempo"
   | "readPart"
+  | "liftTrack"
   | "hits"
   | "rankOneShots"
   | "fitLoops"

@@ -7,10 +7,12 @@ import { loudnessSchema } from "@/core/analysis/result";
 import { storedComparisonSchema, type StoredAlignment, type StoredComparison } from "@/core/study";
 import { coverageSpanSchema } from "@/core/study/document";
 import { trackPlanSchema, type TrackPlan } from "@/core/plan";
-import { bpmRange, crossPowerRange, fractionRange, mostBeats, powerRange } from "@/core/ranges";
+import { lensParts, type LensMeasures, type LensPart } from "@/core/lens";
+import type { LensPair } from "@/core/match";
+import { bpmRange, crossPowerRange, decibelRange, fractionRange, mostBeats, powerRange } from "@/core/ranges";
 import { twelfthCount } from "@/core/tone";
 import type { Database } from "./database";
-import { alignments, comparisons, plans } from "./schema";
+import { alignments, comparisons, lenses, plans } from "./schema";
 
 const powers = z
   .array(powerRange)
@@ -62,8 +64,25 @@ const storedAlignment = ({ alignment, measures }: StoredAlignment) => ({
   ),
 });
 
+const lensMeasuresSchema = z.object(
+  Object.fromEntries(
+    lensParts.map((part) => [part, z.object({ freeDb: decibelRange.nullable(), powers })]),
+  ) as Record<LensPart, z.ZodObject<{ freeDb: z.ZodNullable<typeof decibelRange>; powers: typeof powers }>>,
+);
+const lensPairSchema = z.object({ reference: lensMeasuresSchema, version: lensMeasuresSchema });
+
+const storedLens = (pair: LensPair) =>
+  Object.fromEntries(
+    Object.entries(pair).map(([side, parts]: [string, LensMeasures]) => [
+      side,
+      Object.fromEntries(
+        Object.entries(parts).map(([part, own]) => [part, { ...own, powers: Array.from(own.powers) }]),
+      ),
+    ]),
+  );
+
 interface Kind<T> {
-  table: typeof plans | typeof alignments | typeof comparisons;
+  table: typeof plans | typeof alignments | typeof comparisons | typeof lenses;
   /** Reads what is stored and checks its ranges. */
   read: (stored: unknown) => { success: true; data: T } | { success: false };
   write: (value: T) => unknown;
@@ -85,6 +104,11 @@ export const derivedKinds = {
     read: (stored) => storedComparisonSchema.safeParse(stored),
     write: (value) => value,
   } satisfies Kind<StoredComparison> as Kind<StoredComparison>,
+  lens: {
+    table: lenses,
+    read: (stored) => lensPairSchema.safeParse(stored),
+    write: storedLens,
+  } satisfies Kind<LensPair> as Kind<LensPair>,
 };
 
 /** A stored result with the key that it was made under. */

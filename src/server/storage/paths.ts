@@ -1,5 +1,6 @@
 /** Where things lie on disk. File names of uploads never become part of a path. */
 import path from "node:path";
+import type { LensPart } from "@/core/lens/parts";
 
 /** The data folder: `PLAIN_MIRROR_DATA`, or `data` in the project. */
 export const dataFolder = (): string =>
@@ -27,6 +28,9 @@ export const listeningFolder = (): string => path.join(dataFolder(), "listening"
 export const originalPath = (hash: string): string => under("files", hash);
 /** The decoded samples of a file, for listening; see `listeningCopy.ts`. */
 export const listeningPath = (hash: string): string => under("listening", hash, ".pcm");
+
+/** The sound of a part that the lens has lifted out of a file. */
+export const lensPath = (hash: string, part: LensPart): string => under("listening", hash, `.${part}.pcm`);
 
 const bundle = (name: string) => path.join(/* turbopackIgnore: true */ process.cwd(), "dist", name);
 export const decodingProcessFile = (): string => bundle("decoding.mjs");

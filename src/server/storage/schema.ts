@@ -13,6 +13,7 @@ import {
 } from "drizzle-orm/sqlite-core";
 import type { Patch } from "@/core/edits/patch";
 import type { AudioFormat } from "@/core/formats/probe";
+import { lensParts } from "@/core/lens/parts";
 import type { MixAspect } from "@/core/match";
 import type { Refusal } from "@/core/outcome";
 import { elementStates } from "@/core/study/document";
@@ -66,6 +67,8 @@ export const elements = sqliteTable(
       .notNull()
       .references(() => studies.id, { onDelete: "cascade" }),
     name: text("name").notNull(),
+    /** The part that the lens lifts out for it; none for a frequency range of the mix. */
+    lens: text("lens", { enum: lensParts }),
     fromHz: real("from_hz").notNull(),
     toHz: real("to_hz").notNull(),
     state: text("state", { enum: elementStates }).notNull().default("not started"),
@@ -193,7 +196,32 @@ export const alignments = sqliteTable("alignments", derived());
 /** What chords, sections and drums of each version have in common with its reference. */
 export const comparisons = sqliteTable("comparisons", derived());
 
-export const jobKinds = ["analyse", "render", "placeStem", "plan", "align", "compare"] as const;
+/** What the lens has lifted out of each version and its reference, over the bars that answer. */
+export const lenses = sqliteTable("lenses", derived());
+
+/** What is kept of the parts of a file that the lens has taken apart. */
+export const lifts = sqliteTable("lifts", {
+  fileHash: text("file_hash")
+    .primaryKey()
+    .references(() => files.hash, { onDelete: "cascade" }),
+  key: text("key").notNull(),
+  /** How free each part stands, and the shape of the powers. */
+  result: text("result", { mode: "json" }).$type<unknown>().notNull(),
+  /** Powers by band over time of all parts, in their order, as single-precision floats. */
+  powers: blob("powers", { mode: "buffer" }).notNull(),
+  createdAt: createdAt(),
+});
+
+export const jobKinds = [
+  "analyse",
+  "render",
+  "placeStem",
+  "plan",
+  "align",
+  "compare",
+  "lift",
+  "lens",
+] as const;
 export type JobKind = (typeof jobKinds)[number];
 export const jobStates = ["queued", "running", "done", "failed", "cancelled"] as const;
 export type JobState = (typeof jobStates)[number];

@@ -15,6 +15,7 @@ import {
   listeningPath,
   originalPath,
 } from "./paths";
+import { lensFileOf, removeLensFiles } from "./lifts";
 import { analyses, edits, files, items, jobs, studies } from "./schema";
 
 /** How long what was removed can be brought back. */
@@ -50,6 +51,7 @@ const forgetUnusedFiles = (db: Database): Promise<void> =>
       ]);
       await rm(originalPath(hash), { force: true });
       await rm(listeningPath(hash), { force: true });
+      await removeLensFiles(hash);
     }
     await db
       .delete(jobs)
@@ -94,7 +96,7 @@ async function sweepFolders(db: Database): Promise<void> {
     if (!isFileHash(name) || !known.has(name)) await rm(path.join(filesFolder(), name), { force: true });
   }
   for (const name of await readdir(listeningFolder())) {
-    const hash = name.replace(/\.pcm$/, "");
+    const hash = lensFileOf(name)?.hash ?? name.replace(/\.pcm$/, "");
     if (!isFileHash(hash) || !known.has(hash)) await rm(path.join(listeningFolder(), name), { force: true });
   }
 }

@@ -2,7 +2,8 @@
 import { spanOfBars, type BarRange, type Grid } from "@/core/grid/grid";
 import { asHits } from "@/core/drums/hits";
 import type { TrackAnalysis } from "@/core/analysis/result";
-import type { TrackMeasures } from "@/core/match";
+import { lensMeasures } from "@/core/lens";
+import type { LensPair, TrackMeasures } from "@/core/match";
 import {
   compareAll,
   coverageOf,
@@ -19,6 +20,7 @@ import {
 } from "@/core/study";
 import { loadSpanCurves } from "../storage/analyses";
 import type { Database } from "../storage/database";
+import { loadLift } from "../storage/lifts";
 
 /** A selection in the reference: whole bars, or seconds where there is no grid. */
 export interface Selection {
@@ -61,6 +63,20 @@ async function measuresOver(
     : measuresOfWhole(analysis, bpm);
 }
 
+/** What the lens has lifted out of both sides in a selection; null where one has not been taken apart. */
+async function lensOver(
+  db: Database,
+  reference: TrackRecord,
+  version: TrackRecord,
+  spans: SpanPair,
+): Promise<LensPair | null> {
+  const ours = await loadLift(db, reference.file.hash);
+  const theirs = ours && (await loadLift(db, version.file.hash));
+  return theirs
+    ? { reference: lensMeasures(ours, spans.reference), version: lensMeasures(theirs, spans.version) }
+    : null;
+}
+
 /**
  * @param number of the version; the newest where there is none with it.
  * @returns null where one side has no result yet, or they are still being aligned.
@@ -100,6 +116,9 @@ export async function compareInStudy(
         reference: await measuresOver(db, study.reference, referenceAnalysis, spans.reference, referenceGrid),
         version: await measuresOver(db, version, versionAnalysis, spans.version, grid),
       };
+  const lens = isWhole
+    ? (results.lenses.get(version.id)?.value ?? null)
+    : await lensOver(db, study.reference, version, spans);
   const semitones = pair.value.alignment?.semitones ?? null;
   const comparison = comparisons.get(version.id);
   return {
@@ -111,6 +130,13 @@ export async function compareInStudy(
     semitones,
     reference: measures.reference,
     measured: measures.version,
-    compared: compareAll(measures.reference, measures.version, study, semitones, comparison?.value ?? null),
+    compared: compareAll(
+      measures.reference,
+      measures.version,
+      study,
+      semitones,
+      comparison?.value ?? null,
+      lens,
+    ),
   };
 }

@@ -1,6 +1,7 @@
 /** Keys that stand for all that a result depends on: the same key, the same result. */
 import { createHash } from "node:crypto";
 import { analysisVersion } from "@/core/analysis/result";
+import { lensVersion } from "@/core/lens";
 import { planVersion } from "@/core/plan";
 import {
   alignmentVersion,
@@ -50,6 +51,12 @@ export const compareKey = (
 
 export const placeKey = (track: TrackRecord, stem: StemRecord): string =>
   keyOf(analysisVersion, track.file.hash, stem.file.hash);
+
+/** What the lens lifts out of a file depends on what was heard in it, not on what was corrected. */
+export const liftKey = `${analysisVersion}.${lensVersion}`;
+
+export const lensKey = (reference: TrackRecord, version: TrackRecord): string =>
+  keyOf(liftKey, alignKey(reference, version));
 
 /** Analyses depend on their file alone. */
 export const analyseKey = String(analysisVersion);

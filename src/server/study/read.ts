@@ -3,6 +3,7 @@ import { LRUCache } from "lru-cache";
 import { gridOf } from "@/core/grid/correction";
 import { isEmptyCorrection } from "@/core/grid/correction";
 import type { Grid } from "@/core/grid/grid";
+import type { LensPair } from "@/core/match";
 import type { Refusal } from "@/core/outcome";
 import type { TrackPlan } from "@/core/plan";
 import {
@@ -10,6 +11,7 @@ import {
   itemsOf,
   mayBeLoop,
   scoresOfVersions,
+  tracksOf,
   type AnalysesByFile,
   type Derived,
   type StemRecord,
@@ -21,7 +23,8 @@ import {
 import { writesSoFar, type Database } from "../storage/database";
 import { loadAnalyses, loadOnsets } from "../storage/analyses";
 import { derivedKinds, loadDerived } from "../storage/derived";
-import { alignKey, compareKey, planKey } from "./keys";
+import { liftedFiles } from "../storage/lifts";
+import { alignKey, compareKey, lensKey, liftKey, planKey } from "./keys";
 import { loadStudy, type LoadedStudy } from "./record";
 
 /** The grid of a track or stem as it counts; null where there is none. */
@@ -82,6 +85,13 @@ export async function resultsOf(db: Database, { study, jobs }: LoadedStudy): Pro
   const ids = study.versions.map(({ id }) => id);
   const storedAlignments = await loadDerived(db, derivedKinds.align, ids);
   const storedComparisons = await loadDerived(db, derivedKinds.compare, ids);
+  const storedLenses = await loadDerived(db, derivedKinds.lens, ids);
+  const lifted = await liftedFiles(
+    db,
+    tracksOf(study).map(({ file }) => file.hash),
+    liftKey,
+  );
+  const lenses = new Map<string, Derived<LensPair>>();
   const alignments = new Map<string, Derived<StoredAlignment>>();
   const comparisons = new Map<string, Derived<StoredComparison>>();
   const failures = new Map<string, Refusal>();
@@ -98,6 +108,11 @@ export async function resultsOf(db: Database, { study, jobs }: LoadedStudy): Pro
       const current = comparison.key === compareKey(reference, version, study.elements);
       comparisons.set(version.id, { value: comparison.value, current });
     }
+    const lens = storedLenses.get(version.id);
+    if (lens) {
+      const current = lens.key === lensKey(reference, version);
+      lenses.set(version.id, { value: lens.value, current });
+    }
     const failed = jobs.find(
       ({ kind, subject, state }) =>
         state === "failed" && subject === version.id && (kind === "align" || kind === "compare"),
@@ -110,11 +125,27 @@ export async function resultsOf(db: Database, { study, jobs }: LoadedStudy): Pro
     new Map(
       [...alignments].map(([id, { value }]) => [
         id,
-        { alignment: value, comparison: comparisons.get(id)?.value ?? null },
+        {
+          alignment: value,
+          comparison: comparisons.get(id)?.value ?? null,
+          lens: lenses.get(id)?.value ?? null,
+        },
       ]),
     ),
   );
-  return { study, analyses, alignments, comparisons, plans, ownGrids, grids, failures, scores };
+  return {
+    study,
+    analyses,
+    alignments,
+    comparisons,
+    lenses,
+    lifted,
+    plans,
+    ownGrids,
+    grids,
+    failures,
+    scores,
+  };
 }
 
 interface Known {

@@ -198,9 +198,10 @@ export async function loadStudy(
       .map(candidateOf),
     elements: elementRows
       .filter(({ removedAt }) => removedAt === null)
-      .map(({ id: own, name, fromHz, toHz, state, note, weight }) => ({
+      .map(({ id: own, name, lens, fromHz, toHz, state, note, weight }) => ({
         id: own,
         name,
+        lens,
         fromHz,
         toHz,
         state,

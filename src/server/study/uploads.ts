@@ -10,6 +10,7 @@ import { and, eq, isNull } from "drizzle-orm";
 import { diff } from "@/core/edits/patch";
 import { withoutExtension } from "@/core/formats/fileNames";
 import { limits, tooShort } from "@/core/formats/limits";
+import type { LensPart } from "@/core/lens/parts";
 import { defaultAspectWeights, defaultElementWeight } from "@/core/match";
 import { refuse, success, type Outcome } from "@/core/outcome";
 import { inspectionPool } from "../jobs/processes";
@@ -168,15 +169,15 @@ async function forgetIfUnused(db: Database, hash: string): Promise<void> {
 }
 
 /** What a new study tracks until the producer changes it: usual ranges, common practice, no source. */
-const proposedElements: readonly [name: string, fromHz: number, toHz: number][] = [
-  ["Kick", 40, 110],
-  ["Bass", 50, 250],
-  ["Snare or clap", 150, 4000],
-  ["Hats", 6000, 16000],
-  ["Percussion", 300, 6000],
-  ["Chords", 200, 2500],
-  ["Lead or vocal", 300, 5000],
-  ["Effects", 2500, 16000],
+const proposedElements: readonly [name: string, lens: LensPart, fromHz: number, toHz: number][] = [
+  ["Kick", "kick", 40, 110],
+  ["Bass", "bass", 50, 250],
+  ["Snare or clap", "snare", 150, 4000],
+  ["Hats", "hats", 6000, 16000],
+  ["Percussion", "percussion", 300, 6000],
+  ["Chords", "music", 200, 2500],
+  ["Lead or vocal", "music", 300, 5000],
+  ["Effects", "music", 2500, 16000],
 ];
 
 /** The statements that make a study with the proposed elements. */
@@ -184,10 +185,11 @@ const newStudy = (db: Database, id: string, title: string) =>
   [
     db.insert(studies).values({ id, title, aspectWeights: defaultAspectWeights }),
     db.insert(elements).values(
-      proposedElements.map(([name, fromHz, toHz], position) => ({
+      proposedElements.map(([name, lens, fromHz, toHz], position) => ({
         id: newId(),
         studyId: id,
         name,
+        lens,
         fromHz,
         toHz,
         weight: defaultElementWeight,

@@ -31,6 +31,7 @@ import type { ElementsModel } from "@/models/elements";
 
 const newElement: Omit<ElementRecord, "id"> = {
   name: "New element",
+  lens: null,
   fromHz: 200,
   toHz: 2000,
   state: "not started",

@@ -1,0 +1,62 @@
+/**
+ * `npm run --silent lens -- FILE --element kick --out OUT.wav`: writes what the lens lifts out of a mix;
+ * with `--rest` everything but.
+ */
+import { writeFile } from "node:fs/promises";
+import { parseArgs } from "node:util";
+import { downmix } from "@/core/audio/signal";
+import { asHits } from "@/core/drums/hits";
+import { writeWav } from "@/core/formats/wav";
+import { lensParts, lift, type LensPart } from "@/core/lens";
+import { analyseForCommand, giveUp, sentenceFor } from "./options";
+
+/** What people call the parts, too. What is pitched above the bass is lifted out as one. */
+const otherNames: Record<string, LensPart> = {
+  clap: "snare",
+  hat: "hats",
+  "hi-hat": "hats",
+  chords: "music",
+  pads: "music",
+  lead: "music",
+  vocal: "music",
+};
+const usage = `Usage: lens FILE --element ${lensParts.join("|")} --out OUT.wav [--rest]`;
+
+function readArguments(): { file: string; part: LensPart; out: string; rest: boolean } {
+  try {
+    const { values, positionals } = parseArgs({
+      allowPositionals: true,
+      options: {
+        element: { type: "string" },
+        out: { type: "string" },
+        rest: { type: "boolean", default: false },
+      },
+    });
+    const name = (values.element ?? "").toLowerCase();
+    const part = lensParts.find((own) => own === name) ?? otherNames[name];
+    const [file] = positionals;
+    if (file !== undefined && positionals.length === 1 && part && values.out !== undefined)
+      return { file, part, out: values.out, rest: values.rest };
+  } catch {
+    // Unknown options get the same answer as missing files.
+  }
+  return giveUp(usage);
+}
+
+const { file, part, out, rest } = readArguments();
+const read = await analyseForCommand(file);
+if (!read.ok) giveUp(sentenceFor(file, read.refusal));
+const { analysis, signal } = read.value;
+const mix = downmix(signal);
+const { samples, freeDb } = lift(mix, signal.sampleRate, {
+  hits: asHits(analysis.drums),
+  bassStarts: analysis.drums.bassNotes,
+  bass: analysis.bass,
+})[part];
+if (freeDb === null && !rest) process.stderr.write(`No ${part} was found in this file: it is silent.\n`);
+const lifted = rest ? mix.map((whole, side) => whole.map((x, i) => x - samples[side as 0 | 1][i]!)) : samples;
+try {
+  await writeFile(out, writeWav(lifted, signal.sampleRate, "int24"));
+} catch {
+  giveUp(`${out}: this file cannot be written.`);
+}

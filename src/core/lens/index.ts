@@ -1,0 +1,79 @@
+/** The lens: parts of a mix lifted out of it, so that each can be heard, seen and measured by itself. */
+import type { DrumHit } from "../drums/hits";
+import type { StereoSamples } from "../hits/strokes";
+import type { BassNote } from "../lowEnd";
+import { powerToDecibels, type Decibels, type Hertz, type Seconds } from "../units";
+import { liftBass } from "./liftBass";
+import { liftDrums, type Stereo } from "./liftDrums";
+import { drumParts, type LensPart } from "./parts";
+
+export {
+  lensMeasures,
+  lensVersion,
+  partSpectrogram,
+  type LensMeasures,
+  type LiftedTrack,
+  type PartMeasures,
+  type PartSpectrogram,
+} from "./liftedSpectra";
+export { drumParts, lensParts, partOfVoice, type DrumPart, type LensPart } from "./parts";
+
+const { max } = Math;
+
+/** What is known of a track, by which its parts are told. */
+export interface HeardParts {
+  /** In order of time; those below the confidence that counts are left out. */
+  hits: readonly DrumHit[];
+  /** When bass notes begin, in order. */
+  bassStarts: readonly Seconds[];
+  bass: readonly BassNote[];
+}
+
+/** A part of a mix. */
+export interface LiftedPart {
+  samples: Stereo;
+  /** How far it stands free of the others, as told by the lifting itself; null where there is none of it. */
+  freeDb: Decibels | null;
+}
+
+/**
+ * @param channels left and right; the same array twice for mono.
+ * @returns parts that add up to the mix.
+ */
+export function lift(channels: StereoSamples, rate: Hertz, heard: HeardParts): Record<LensPart, LiftedPart> {
+  const drums = liftDrums(channels, rate, heard.hits, heard.bassStarts);
+  const music = channels.map((samples, side) => {
+    const left = Float32Array.from(samples);
+    for (const part of drumParts) subtract(left, drums.parts[part][side as 0 | 1]);
+    return left;
+  }) as Stereo;
+  const { bass, unsure: unsureBass } = liftBass(music, rate, heard.bass);
+  music.forEach((samples, side) => subtract(samples, bass[side as 0 | 1]));
+  const unsure = drumParts.reduce((sum, part) => sum + drums.unsure[part], unsureBass);
+  const lifted = (samples: Stereo, own: number): LiftedPart => {
+    const energy = energyOf(samples);
+    const isThere = energy > leastMeanSquare * samples[0].length;
+    return { samples, freeDb: isThere ? powerToDecibels(energy / max(own, 1e-6 * energy)) : null };
+  };
+  return {
+    kick: lifted(drums.parts.kick, drums.unsure.kick),
+    snare: lifted(drums.parts.snare, drums.unsure.snare),
+    hats: lifted(drums.parts.hats, drums.unsure.hats),
+    percussion: lifted(drums.parts.percussion, drums.unsure.percussion),
+    bass: lifted(bass, unsureBass),
+    music: lifted(music, unsure),
+  };
+}
+
+/** Below this a part is not there: −90 dBFS on average. */
+const leastMeanSquare = 1e-9;
+
+function energyOf([left, right]: StereoSamples): number {
+  let sum = 0;
+  for (let i = 0; i < left.length; i++) sum += left[i]! * left[i]! + right[i]! * right[i]!;
+  return sum;
+}
+
+function subtract(from: Float32Array, samples: Float32Array): void {
+  for (let i = 0; i < from.length; i++) from[i]! -= samples[i]!;
+}

@@ -1,0 +1,73 @@
+/** What is kept of the parts of a track: their power by band over time, and how free each stands. */
+import { averageSpectrum, twelfthCount, type FractionalOctaveSpectrogram } from "../tone";
+import { fractionalOctaveSpectrogram } from "../tone/fractionalOctaveSpectrogram";
+import type { StereoSamples } from "../hits/strokes";
+import type { Decibels, Hertz, Seconds, Span } from "../units";
+import { lensParts, type LensPart } from "./parts";
+
+const { ceil, min } = Math;
+
+/** Raise it whenever the same file can be taken apart otherwise. */
+export const lensVersion = 1;
+
+/** What a part is by band, and how free it stands; null where there is none of it. */
+export interface PartMeasures {
+  freeDb: Decibels | null;
+  /** Powers of mid and side together per twelfth-octave band, length `twelfthCount`. */
+  powers: Float32Array;
+}
+export type LensMeasures = Record<LensPart, PartMeasures>;
+
+/** Powers of a part over time, mid and side together; every second frame of the analysis. */
+export interface PartSpectrogram {
+  hopSeconds: Seconds;
+  frames: number;
+  /** `frames × twelfthCount`, frame by frame. */
+  powers: Float32Array;
+}
+
+/** Two frames of the analysis are kept as one. */
+const joined = 2;
+
+export function partSpectrogram(samples: StereoSamples, rate: Hertz): PartSpectrogram {
+  const { hopSeconds, frames, mid, side } = fractionalOctaveSpectrogram([samples[0], samples[1]], rate);
+  const kept = ceil(frames / joined);
+  const powers = new Float32Array(kept * twelfthCount);
+  for (let frame = 0; frame < kept; frame++) {
+    const own = min(joined, frames - frame * joined);
+    for (let k = 0; k < own; k++) {
+      const from = (frame * joined + k) * twelfthCount;
+      for (let b = 0; b < twelfthCount; b++)
+        powers[frame * twelfthCount + b]! += (mid[from + b]! + side[from + b]!) / own;
+    }
+  }
+  return { hopSeconds: joined * hopSeconds, frames: kept, powers };
+}
+
+/** Everything that is kept of a track's parts. */
+export interface LiftedTrack {
+  free: Record<LensPart, Decibels | null>;
+  spectrograms: Record<LensPart, PartSpectrogram>;
+  durationSeconds: Seconds;
+}
+
+/** What is compared of the parts over some spans; null stands for the whole. */
+export function lensMeasures(
+  { free, spectrograms, durationSeconds }: LiftedTrack,
+  spans: readonly Span[] | null,
+): LensMeasures {
+  const measuresOf = (part: LensPart): PartMeasures => {
+    const { hopSeconds, frames, powers } = spectrograms[part];
+    const nothing = new Float32Array(powers.length);
+    const map: FractionalOctaveSpectrogram = {
+      hopSeconds,
+      frames,
+      durationSeconds,
+      mid: powers,
+      side: nothing,
+      cross: nothing,
+    };
+    return { freeDb: free[part], powers: averageSpectrum(map, spans).mid };
+  };
+  return Object.fromEntries(lensParts.map((part) => [part, measuresOf(part)])) as LensMeasures;
+}

@@ -1,0 +1,104 @@
+/** Task of the computing threads: a file taken apart by the lens. */
+import { open, rename } from "node:fs/promises";
+import { loadFft } from "@/core/dsp/fft";
+import type { DrumHit } from "@/core/drums/hits";
+import { bytesPerFrame, framesPerChunk, packFrames, unpackFrames } from "@/core/formats/chunks";
+import { lensParts, lift, partSpectrogram, type LensPart, type LiftedTrack } from "@/core/lens";
+import type { BassNote } from "@/core/lowEnd";
+import { frameSizeFor } from "@/core/tone/fractionalOctaveSpectrogram";
+import { twelfthCount } from "@/core/tone";
+import { readFrames } from "../storage/listeningCopy";
+
+/** Longer files are taken apart in passages, each with a little of its neighbours. */
+const passageSeconds = 240;
+const contextSeconds = 2;
+
+export interface LiftTask {
+  /** The listening copy, and where the parts go. */
+  path: string;
+  outputs: Record<LensPart, string>;
+  sampleRate: number;
+  durationSeconds: number;
+  hits: DrumHit[];
+  bassStarts: number[];
+  bass: BassNote[];
+}
+
+export async function liftTrack(task: LiftTask): Promise<LiftedTrack> {
+  await loadFft();
+  const { path, outputs, sampleRate: rate, durationSeconds } = task;
+  const length = Math.round(durationSeconds * rate);
+  const hop = frameSizeFor(rate);
+  // Whole frames of the spectrograms, so that passages join.
+  const passage =
+    durationSeconds <= 1.25 * passageSeconds
+      ? Math.max(1, length)
+      : Math.floor((passageSeconds * rate) / hop) * hop;
+  const context = contextSeconds * rate;
+  const files = await Promise.all(lensParts.map((part) => open(`${outputs[part]}.part`, "w")));
+  const powers = lensParts.map((): Float32Array[] => []);
+  const energies = lensParts.map(() => ({ part: 0, unsure: 0 }));
+  let hopSeconds = hop / rate;
+  try {
+    for (let begin = 0; begin < length; begin += passage) {
+      const from = Math.max(0, begin - context);
+      const end = Math.min(length, begin + passage);
+      const channels = unpackFrames(await readFrames(path, from, Math.min(length, end + context)));
+      const offset = from / rate;
+      const seconds = channels[0].length / rate;
+      const inside = (time: number) => time >= offset && time < offset + seconds - 0.05;
+      const lifted = lift(channels, rate, {
+        hits: task.hits
+          .filter(({ time }) => inside(time))
+          .map((hit) => ({ ...hit, time: hit.time - offset })),
+        bassStarts: task.bassStarts.filter(inside).map((time) => time - offset),
+        bass: task.bass
+          .filter(({ start }) => inside(start))
+          .map((note) => ({ ...note, start: note.start - offset, end: note.end - offset })),
+      });
+      for (const [i, part] of lensParts.entries()) {
+        const { samples, freeDb } = lifted[part];
+        const own = samples.map((channel) => channel.subarray(begin - from, end - from)) as [
+          Float32Array,
+          Float32Array,
+        ];
+        for (let frame = 0; frame < own[0].length; frame += 4 * framesPerChunk) {
+          const packed = packFrames(own, frame, Math.min(own[0].length, frame + 4 * framesPerChunk));
+          await files[i]!.write(packed, 0, packed.length, (begin + frame) * bytesPerFrame);
+        }
+        const spectrogram = partSpectrogram(own, rate);
+        hopSeconds = spectrogram.hopSeconds;
+        const kept = end === length ? spectrogram.frames : passage / hop;
+        powers[i]!.push(spectrogram.powers.subarray(0, kept * twelfthCount));
+        if (freeDb === null) continue;
+        const energy = own.reduce((sum, channel) => channel.reduce((s, x) => s + x * x, sum), 0);
+        energies[i]!.part += energy;
+        energies[i]!.unsure += energy / 10 ** (freeDb / 10);
+      }
+    }
+  } finally {
+    await Promise.all(files.map((file) => file.close()));
+  }
+  for (const part of lensParts) await rename(`${outputs[part]}.part`, outputs[part]);
+  const all = lensParts.map((part, i) => {
+    const joined = new Float32Array(powers[i]!.reduce((sum, own) => sum + own.length, 0));
+    let at = 0;
+    for (const own of powers[i]!) {
+      joined.set(own, at);
+      at += own.length;
+    }
+    const { part: energy, unsure } = energies[i]!;
+    return {
+      part,
+      free: energy > 0 ? 10 * Math.log10(energy / unsure) : null,
+      spectrogram: { hopSeconds, frames: joined.length / twelfthCount, powers: joined },
+    };
+  });
+  return {
+    free: Object.fromEntries(all.map(({ part, free }) => [part, free])) as LiftedTrack["free"],
+    spectrograms: Object.fromEntries(
+      all.map(({ part, spectrogram }) => [part, spectrogram]),
+    ) as LiftedTrack["spectrograms"],
+    durationSeconds,
+  };
+}

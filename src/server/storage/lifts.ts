@@ -1,0 +1,124 @@
+/** What is kept of the parts that the lens lifts out of files: their powers, and sound for listening. */
+import { readdir, rm, stat } from "node:fs/promises";
+import path from "node:path";
+import { eq, inArray } from "drizzle-orm";
+import { LRUCache } from "lru-cache";
+import { z } from "zod";
+import { lensParts, type LiftedTrack } from "@/core/lens";
+import { decibelRange, lengthRange, powerRange } from "@/core/ranges";
+import { twelfthCount } from "@/core/tone";
+import type { Database } from "./database";
+import { isFileHash, listeningFolder } from "./paths";
+import { lifts } from "./schema";
+
+const resultSchema = z.object({
+  free: z.object(
+    Object.fromEntries(lensParts.map((part) => [part, decibelRange.nullable()])) as Record<
+      (typeof lensParts)[number],
+      z.ZodNullable<typeof decibelRange>
+    >,
+  ),
+  hopSeconds: z.number().min(0.01).max(10),
+  frames: z.number().int().min(1).max(100_000),
+  durationSeconds: lengthRange,
+});
+
+/** @returns false, and nothing is stored, where a number is outside its range. */
+export async function storeLift(
+  db: Database,
+  fileHash: string,
+  key: string,
+  { free, spectrograms, durationSeconds }: LiftedTrack,
+): Promise<boolean> {
+  const { hopSeconds, frames } = spectrograms[lensParts[0]];
+  const size = frames * twelfthCount;
+  const all = new Float32Array(lensParts.length * size);
+  lensParts.forEach((part, i) => all.set(spectrograms[part].powers, i * size));
+  const parsed = resultSchema.safeParse({ free, hopSeconds, frames, durationSeconds });
+  if (!parsed.success || !all.every((power) => powerRange.safeParse(power).success)) {
+    console.error(`the parts of ${fileHash} are out of range`);
+    return false;
+  }
+  const row = {
+    fileHash,
+    key,
+    result: parsed.data,
+    powers: Buffer.from(all.buffer),
+    createdAt: Date.now(),
+  };
+  await db.insert(lifts).values(row).onConflictDoUpdate({ target: lifts.fileHash, set: row });
+  return true;
+}
+
+/** Those of some files that were taken apart under a key. */
+export async function liftedFiles(
+  db: Database,
+  hashes: readonly string[],
+  key: string,
+): Promise<Set<string>> {
+  if (hashes.length === 0) return new Set();
+  const rows = await db
+    .select({ hash: lifts.fileHash, key: lifts.key })
+    .from(lifts)
+    .where(inArray(lifts.fileHash, [...hashes]));
+  return new Set(rows.flatMap((row) => (row.key === key ? [row.hash] : [])));
+}
+
+const shared = globalThis as { plainMirrorLifts?: LRUCache<string, LiftedTrack> };
+const cache = () => (shared.plainMirrorLifts ??= new LRUCache({ max: 12 }));
+
+/** What is kept of a file's parts; null where there is nothing that can be read. */
+export async function loadLift(db: Database, fileHash: string): Promise<LiftedTrack | null> {
+  const [stamp] = await db
+    .select({ key: lifts.key, createdAt: lifts.createdAt })
+    .from(lifts)
+    .where(eq(lifts.fileHash, fileHash));
+  if (!stamp) return null;
+  const name = `${fileHash} ${stamp.key} ${stamp.createdAt}`;
+  const known = cache().get(name);
+  if (known) return known;
+  const [row] = await db.select().from(lifts).where(eq(lifts.fileHash, fileHash));
+  const parsed = row && resultSchema.safeParse(row.result);
+  if (!row || !parsed?.success) return null;
+  const { free, hopSeconds, frames, durationSeconds } = parsed.data;
+  const size = frames * twelfthCount;
+  const bytes = Uint8Array.from(row.powers);
+  if (bytes.length !== 4 * size * lensParts.length) return null;
+  const spectrograms = Object.fromEntries(
+    lensParts.map((part, i) => [
+      part,
+      { hopSeconds, frames, powers: new Float32Array(bytes.buffer, 4 * i * size, size) },
+    ]),
+  ) as LiftedTrack["spectrograms"];
+  const lifted = { free, spectrograms, durationSeconds };
+  cache().set(name, lifted);
+  return lifted;
+}
+
+/** A name in the listening folder as the file it is of, and the part; null where it is none. */
+export function lensFileOf(name: string): { hash: string; part: string } | null {
+  const [hash, part, ending] = name.split(".");
+  const isPart = lensParts.some((own) => own === part);
+  return hash && part && isPart && ending === "pcm" && isFileHash(hash) ? { hash, part } : null;
+}
+
+export async function removeLensFiles(hash: string): Promise<void> {
+  for (const part of lensParts)
+    await rm(path.join(listeningFolder(), `${hash}.${part}.pcm`), { force: true });
+}
+
+/** Files whose parts can be heard at once: others are taken apart again when they are asked for. */
+const mostHeard = 12;
+
+/** Removes the sound of those parts that were lifted longest ago. */
+export async function thinLensFiles(): Promise<void> {
+  const ages = new Map<string, number>();
+  for (const name of await readdir(listeningFolder())) {
+    const own = lensFileOf(name);
+    if (!own) continue;
+    const { mtimeMs } = await stat(path.join(listeningFolder(), name));
+    ages.set(own.hash, Math.max(mtimeMs, ages.get(own.hash) ?? 0));
+  }
+  const old = [...ages].sort((a, b) => b[1] - a[1]).slice(mostHeard);
+  for (const [hash] of old) await removeLensFiles(hash);
+}
