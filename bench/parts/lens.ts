@@ -17,7 +17,8 @@ import { energyOf, sumOfTracks } from "../material/tracks";
 import { mean, quantile, table } from "../tables";
 import type { PartOptions, Sections } from "./part";
 
-const piecesOfOthers = 8;
+const piecesOfOthers = 6;
+const stylesUsed = 8;
 const changesDb = [-8, -4, -2, 2, 4, 8] as const;
 /** Gains that a part of the piece is changed by, one recreation each. */
 const changesAPiece = 2;
@@ -173,7 +174,7 @@ export async function lensSections({ styles, seeds }: PartOptions): Promise<Sect
   const measuring = <T extends { half: string }>(pieces: readonly T[]) =>
     pieces.filter(({ half: own }) => own === "measure").slice(0, piecesOfOthers);
   const makers = [
-    ...styles.slice(0, 12).map((style) => () => ownParts(style, seeds[0]!)),
+    ...styles.slice(0, stylesUsed).map((style) => () => ownParts(style, seeds[0]!)),
     ...measuring(await trackerPieces()).map((piece) => () => trackerParts(piece)),
     ...measuring(await midiPieces()).map(
       (piece, i) => () => midiParts(piece, soundFontNames[i % soundFontNames.length]!),

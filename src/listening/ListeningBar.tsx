@@ -7,7 +7,7 @@ import { clock, fixed, signed } from "@/models/format";
 import type { BarRange } from "@/core/grid/grid";
 import { semitonesOfRatio } from "@/core/units";
 import { BlindTest } from "./BlindTest";
-import { monitorFilters } from "./engine/monitorFilter";
+import { lensFilters, monitorFilterOf, monitorFilters, type MonitorFilter } from "./engine/monitorFilter";
 import type { Arrangement } from "./engine/settings";
 import { usePlayback } from "./Playback";
 
@@ -57,9 +57,7 @@ export function ListeningBar({ versionName, bars }: { versionName: string | null
     settings.together && !sameTempo(playback.tempoRatio) ? "same tempo" : "",
   ].filter(Boolean);
   const throughWords = [
-    settings.monitorFilter === "everything"
-      ? ""
-      : monitorFilters.find((t) => t.name === settings.monitorFilter)!.label,
+    settings.monitorFilter === "everything" ? "" : monitorFilterOf(settings.monitorFilter).label,
     settings.arrangement === "one" ? "" : settings.arrangement === "ears" ? "left / right" : "mixed",
   ].filter(Boolean);
   return (
@@ -191,17 +189,10 @@ export function ListeningBar({ versionName, bars }: { versionName: string | null
       </Choice>
       <Choice label="monitor" value={throughWords.join(", ") || "Full range"} disabled={!ready}>
         <ChoiceGroup title="Monitor both sides through">
-          <div className="choice-columns">
-            {monitorFilters.map(({ name, label }) => (
-              <OneOf
-                key={name}
-                chosen={settings.monitorFilter === name}
-                onChoose={() => playback.change({ monitorFilter: name })}
-              >
-                {label}
-              </OneOf>
-            ))}
-          </div>
+          <Filters filters={monitorFilters} />
+        </ChoiceGroup>
+        <ChoiceGroup title="One part, lifted out of both mixes">
+          <Filters filters={lensFilters} />
         </ChoiceGroup>
         <ChoiceGroup title="What you hear">
           {arrangements.map(({ name, label }) => (
@@ -313,6 +304,24 @@ function Choice({
       </Dropdown.Toggle>
       <Dropdown.Menu className="choice-menu">{children}</Dropdown.Menu>
     </Dropdown>
+  );
+}
+
+/** Ways of listening to choose from. */
+function Filters({ filters }: { filters: readonly { name: MonitorFilter; label: string }[] }) {
+  const playback = usePlayback();
+  return (
+    <div className="choice-columns">
+      {filters.map(({ name, label }) => (
+        <OneOf
+          key={name}
+          chosen={playback.settings.monitorFilter === name}
+          onChoose={() => playback.change({ monitorFilter: name })}
+        >
+          {label}
+        </OneOf>
+      ))}
+    </div>
   );
 }
 

@@ -1,58 +1,14 @@
 /** Typical hits out of a mix whose one-shots are known, what single hits measure, and how they rank. */
-import { stroke, practiceKit, type Drum } from "../drums/kit";
-import type { DrumHit } from "../drums/hits";
+import { stroke } from "../drums/kit";
 import type { DrumVoice } from "../drums/voices";
 import { loadFft } from "../dsp/fft";
+import { knownKick, knownMix } from "../testing/knownMix";
 import { seeded, whiteNoise } from "../testing/signals";
 import { adjusted, measureHit, oneShot, rankCandidates, typicalHits, type OneShot } from ".";
 
-const { abs, exp, max, min, PI, pow, round, sin } = Math;
+const { abs, exp, max, min, PI, sin } = Math;
 const rate = 44100;
 beforeAll(loadFft);
-
-const kick: Drum = { ...practiceKit.kick, tone: { ...practiceKit.kick.tone, pitch: 52, decaySeconds: 0.09 } };
-const sounds: Partial<Record<DrumVoice, Float32Array>> = {
-  kick: stroke(kick, rate, seeded(1)).map((x) => 0.5 * x),
-  snare: stroke(practiceKit.snare, rate, seeded(2)).map((x) => 0.35 * x),
-  hat: stroke(practiceKit.hat, rate, seeded(3)).map((x) => 0.2 * x),
-};
-
-/** Kick, snare and hats over a bass and chords that are never silent; times as a listener would have them, not exact. */
-function mix() {
-  const beat = 60 / 118;
-  const beats = 64;
-  const length = round((beats * beat + 1) * rate);
-  const random = seeded(9);
-  const samples = new Float32Array(length);
-  const hits: DrumHit[] = [];
-  const strike = (voice: DrumVoice, at: number) => {
-    const sound = sounds[voice]!;
-    const velocity = 0.8 + 0.2 * random();
-    const start = round(at * rate);
-    for (let i = 0; i < sound.length && start + i < length; i++) samples[start + i]! += velocity * sound[i]!;
-    hits.push({ voice, time: at + 0.004 * (random() - 0.5), velocity, confidence: 0.95, kind: 0 });
-  };
-  const bassStarts: number[] = [];
-  const notes = [36, 43, 41, 38, 45, 40, 33, 43];
-  for (let b = 0; b < beats; b++) {
-    const at = 0.2 + b * beat;
-    if (b % 4 !== 1) strike("kick", at);
-    if (b % 2 === 1) strike("snare", at);
-    for (let k = 0; k < 4; k++) if ((b * 3 + k) % 5 !== 0) strike("hat", at + (k * beat) / 4);
-    bassStarts.push(at + beat / 2);
-    const note = notes[(b * 5 + (b >> 3)) % notes.length]!;
-    for (let i = 0; i < beat * rate; i++) {
-      const t = i / rate;
-      const edge = min(1, t / 0.005, (beat - t) / 0.01);
-      const from = round((at + beat / 2) * rate) + i;
-      if (from >= length) break;
-      const tone = (pitch: number) => sin(2 * PI * 440 * pow(2, (pitch - 69) / 12) * (from / rate));
-      samples[from]! += edge * (0.12 * tone(note) * exp(-t) + 0.04 * (tone(note + 24) + tone(note + 31)));
-    }
-  }
-  hits.sort((a, b) => a.time - b.time);
-  return { samples, hits, bassStarts };
-}
 
 /** Highest correlation within 15 ms. */
 function likeness(a: Float32Array, b: Float32Array): number {
@@ -72,7 +28,7 @@ function likeness(a: Float32Array, b: Float32Array): number {
 }
 
 describe("typical hits of a mix", () => {
-  const { samples, hits, bassStarts } = mix();
+  const { samples, hits, bassStarts, sounds } = knownMix();
   const heard = () => typicalHits([samples, samples], rate, hits, bassStarts);
   let found: ReturnType<typeof typicalHits>;
   beforeAll(() => {
@@ -157,7 +113,7 @@ describe("a single hit", () => {
 describe("candidates", () => {
   const shotOf = (sound: Float32Array, voice: DrumVoice = "kick") => oneShot([sound, sound], rate, voice)!;
   const variant = (pitch: number, decaySeconds: number, sweep = 3.5) =>
-    stroke({ ...kick, tone: { ...kick.tone, pitch, decaySeconds, sweep } }, rate, seeded(5));
+    stroke({ ...knownKick, tone: { ...knownKick.tone, pitch, decaySeconds, sweep } }, rate, seeded(5));
   let target: OneShot;
   beforeAll(() => {
     target = shotOf(variant(52, 0.09));
@@ -188,8 +144,8 @@ describe("candidates", () => {
   });
 
   it("are known again at another sample rate", () => {
-    const sound = stroke({ ...kick, noise: { ...kick.noise, level: 0 } }, 48000, seeded(5));
-    const own = stroke({ ...kick, noise: { ...kick.noise, level: 0 } }, rate, seeded(5));
+    const sound = stroke({ ...knownKick, noise: { ...knownKick.noise, level: 0 } }, 48000, seeded(5));
+    const own = stroke({ ...knownKick, noise: { ...knownKick.noise, level: 0 } }, rate, seeded(5));
     const [ranked] = rankCandidates(shotOf(own), "kick", [{ shot: oneShot([sound, sound], 48000, "kick")! }]);
     expect(ranked!.likeness).toBeGreaterThan(0.98);
     expect(ranked!.closeness.score).toBeGreaterThan(97);

@@ -6,6 +6,7 @@
  */
 import { leastConfidence, type DrumHit } from "../drums/hits";
 import type { DrumVoice } from "../drums/voices";
+import { beforeHit } from "../hits/hitMeasures";
 import { addDrum, hearDrums, type HeardDrum } from "../hits/typicalHits";
 import type { StereoSamples } from "../hits/strokes";
 import type { Hertz, Seconds } from "../units";
@@ -68,6 +69,21 @@ function canSound(voice: DrumVoice, hz: Hertz, seconds: Seconds): number {
     case "perc":
       return rise(50, 80);
   }
+}
+
+/** A typical stroke without what its drum cannot sound like: chords that were struck with it, above all. */
+function ownSound(sound: Float32Array, rate: Hertz, voice: DrumVoice): Float32Array {
+  const track = shortTime(sound, rate);
+  const result = new Float32Array(sound.length);
+  const shares = new Float32Array(track.bands);
+  for (let frame = 0; frame < track.frames; frame++) {
+    // Told by the middle of the frame.
+    const seconds = ((frame - 1) * track.hop) / rate - beforeHit;
+    for (let band = 0; band < track.bands; band++)
+      shares[band] = canSound(voice, track.hertz[band]!, seconds);
+    track.add(frame, shares, [[result, 1]]);
+  }
+  return result;
 }
 
 interface Train extends StrokeTrain {
@@ -256,8 +272,20 @@ export function liftDrums(
   const blank = (): Stereo => [new Float32Array(length), new Float32Array(length)];
   const parts = { kick: blank(), snare: blank(), hats: blank(), percussion: blank() };
   const unsure = { kick: 0, snare: 0, hats: 0, percussion: 0 };
-  const { drums, left } = hearDrums(channels, rate, hits, bassStarts);
-  for (const drum of drums) addDrum(drum, parts[partOfVoice[drum.voice]], 1);
+  const { drums } = hearDrums(channels, rate, hits, bassStarts);
+  for (const drum of drums) {
+    if (!drum.average) continue;
+    const samples = drum.average.samples.map((sound) => ownSound(sound, rate, drum.voice)) as Stereo;
+    addDrum({ ...drum, average: { ...drum.average, samples } }, parts[partOfVoice[drum.voice]], 1);
+  }
+  const left = channels.map((samples, side) => {
+    const own = Float32Array.from(samples);
+    for (const part of drumParts) {
+      const placed = parts[part][side as 0 | 1];
+      for (let i = 0; i < own.length; i++) own[i]! -= placed[i]!;
+    }
+    return own;
+  }) as Stereo;
   for (const sign of [1, -1]) {
     const track = shortTime(
       left[0].map((x, i) => 0.5 * (x + sign * left[1][i]!)),

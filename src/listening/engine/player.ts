@@ -2,7 +2,7 @@
  * Plays both sides of a study in the browser: the transport. Samples come from the chunk loader, the
  * mixer runs in the audio thread, and what stands behind it is the audio graph.
  */
-import { framesPerChunk, type ListeningPart } from "@/core/formats/chunks";
+import { framesPerChunk, lensPartOf, type ListeningPart } from "@/core/formats/chunks";
 import { semitonesOfRatio } from "@/core/units";
 import type { DrumVoice } from "@/core/drums/voices";
 import { AudioGraph, type PitchNode } from "./audioGraph";
@@ -10,7 +10,7 @@ import { ChunkLoader, type WantedChunk } from "./chunkLoader";
 import { chunksAround } from "./chunksAround";
 import type { Order, Report } from "./messages";
 import { noInserts, type Inserts } from "./inserts";
-import { monitorFilters, raisedBy, type MonitorFilter } from "./monitorFilter";
+import { monitorFilterOf, raisedBy, type MonitorFilter } from "./monitorFilter";
 import { Sampler, type Accompaniment } from "./sampler";
 import { plainSettings, type DeckSetup, type MixerSettings } from "./settings";
 import { secondsPerBeat, segmentAt, sides, type Side } from "./timeline";
@@ -43,6 +43,7 @@ const leastShift = 0.01;
 const dipSeconds = 0.35;
 
 const soundIsMissing = "The sound of this file can't be loaded. Trying again …";
+const partIsMissing = "Being lifted out of the mix; this takes up to half a minute the first time …";
 
 async function fetchChunk({ hash, chunk }: WantedChunk, part: ListeningPart): Promise<Uint8Array> {
   const response = await fetch(`/api/audio/${hash}/${chunk}?part=${part}`);
@@ -92,7 +93,9 @@ export class Player {
         if (this.tracks[side]?.hash === hash) this.order({ kind: "drop", side, piece: chunk });
     },
     failing: (isFailing) => {
-      if (!this.isClosed) this.onTrouble(isFailing ? soundIsMissing : null);
+      if (this.isClosed) return;
+      const isLifted = lensPartOf(monitorFilterOf(this.settings.monitorFilter).part) !== null;
+      this.onTrouble(!isFailing ? null : isLifted ? partIsMissing : soundIsMissing);
     },
     now: () => performance.now(),
     later: (ms, act) => void setTimeout(act, ms),
@@ -312,7 +315,7 @@ export class Player {
   }
 
   private setFilter(filter: MonitorFilter): void {
-    const { part } = monitorFilters.find(({ name }) => name === filter)!;
+    const { part } = monitorFilterOf(filter);
     if (this.loader.setPart(part)) {
       this.early = this.early.filter((order) => order.kind !== "piece");
       this.order({ kind: "clear" });

@@ -9,6 +9,8 @@ import { clicks, whiteNoise } from "@/core/testing/signals";
 export async function freshDataFolder(): Promise<() => Promise<void>> {
   const folder = await mkdtemp(path.join(tmpdir(), "plain-mirror-"));
   process.env.PLAIN_MIRROR_DATA = folder;
+  // Taking every piece apart would take minutes; the tests of the lens ask for it.
+  process.env.PLAIN_MIRROR_LENS = "asked";
   return () => rm(folder, { recursive: true, force: true });
 }
 

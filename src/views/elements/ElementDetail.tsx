@@ -6,9 +6,14 @@ import { useForm } from "react-hook-form";
 import { z } from "zod";
 import { soundsInUse } from "@/models/candidates";
 import { fixed, frequency, points, signed } from "@/models/format";
+import { lensParts, type LensPart } from "@/core/lens/parts";
+import { lensTitles } from "@/models/elements";
 import { measureRules, type ComparedElement } from "@/core/match";
 import type { ElementRecord, ElementState } from "@/core/study";
 import { useStudy } from "../study/StudyContext";
+import { HearElement } from "./HearElement";
+
+const lensOf = (value: string): LensPart | null => lensParts.find((part) => part === value) ?? null;
 
 const states: ElementState[] = ["not started", "in work", "close enough", "done", "left out"];
 
@@ -92,7 +97,9 @@ export function ElementDetail({
             return (
               <li key={aspect.name}>
                 <div className="finding">
-                  <span className="title">{sentence(element, aspect.name, measure.gap)}</span>
+                  <span className="title">
+                    {sentence(element, compared.through, aspect.name, measure.gap)}
+                  </span>
                   <span className="title">{points(aspect.score)}</span>
                   <span className="detail">
                     {aspect.name === "level" && measure.reference !== null
@@ -106,6 +113,7 @@ export function ElementDetail({
           })}
         </ul>
       )}
+      {compared && <HearElement element={element} compared={compared} />}
       {sounds.length > 0 && (
         <ul className="findings m-0" aria-label="Sounds in use">
           {sounds.map(({ fileName, hit }) => (
@@ -132,6 +140,21 @@ export function ElementDetail({
       </label>
       <form className="stacked" onSubmit={(event) => event.preventDefault()}>
         {field("name", "Name")}
+        <label className="field">
+          Heard through
+          <select
+            className="form-select form-select-sm"
+            value={element.lens ?? ""}
+            onChange={(event) => onChange({ lens: lensOf(event.target.value) })}
+          >
+            {lensParts.map((part) => (
+              <option key={part} value={part}>
+                {lensTitles[part]}
+              </option>
+            ))}
+            <option value="">a frequency range of the mix</option>
+          </select>
+        </label>
         <div className="field-pair">
           {field("fromHz", "Focus from, Hz", true)}
           {field("toHz", "to, Hz", true)}
@@ -157,12 +180,20 @@ export function ElementDetail({
   );
 }
 
-function sentence(element: ElementRecord, aspect: "level" | "tone", gap: number | null): string {
+function sentence(
+  element: ElementRecord,
+  through: ComparedElement["through"],
+  aspect: "level" | "tone",
+  gap: number | null,
+): string {
   if (gap === null) return aspect === "level" ? "Nothing to compare" : "No tone to compare";
   const rule = measureRules[aspect === "level" ? "elementLevel" : "elementTone"];
   if (aspect === "tone") {
     return Math.abs(gap) <= rule.justNoticeable ? "Tone matches" : `Tone off by ${fixed(gap)} dB`;
   }
   if (Math.abs(gap) <= rule.justNoticeable) return "Level matches";
-  return `${fixed(Math.abs(gap))} dB too ${gap > 0 ? "loud" : "quiet"} from ${frequency(element.fromHz)} to ${frequency(element.toHz)}`;
+  const size = `${fixed(Math.abs(gap))} dB too ${gap > 0 ? "loud" : "quiet"}`;
+  return through.kind === "lens"
+    ? size
+    : `${size} from ${frequency(element.fromHz)} to ${frequency(element.toHz)}`;
 }

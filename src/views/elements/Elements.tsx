@@ -25,7 +25,7 @@ import { defaultElementWeight, type ComparedElement } from "@/core/match";
 import type { ElementRecord } from "@/core/study";
 import { useEdits, useStudy } from "../study/StudyContext";
 import { ElementDetail } from "./ElementDetail";
-import { FocusRange } from "./FocusRange";
+import { HeardThrough } from "./HeardThrough";
 import { SpectrumCharts } from "../tone/SpectrumCharts";
 import type { ElementsModel } from "@/models/elements";
 
@@ -97,7 +97,7 @@ export function Elements({ model }: { model: ElementsModel | null }) {
             <h1>Elements{version ? `, version ${version.number}` : ""}</h1>
             <p>
               {model
-                ? `Each through its own frequency range, relative to the loudness of the whole mix${selection ? ", in the selection" : ""}.`
+                ? `Each lifted out of both mixes alike, relative to the loudness of the whole${selection ? ", in the selection" : ""}.`
                 : "What you track part by part. Scores appear with the first analysed version."}
             </p>
           </div>
@@ -114,7 +114,7 @@ export function Elements({ model }: { model: ElementsModel | null }) {
                     <span className="visually-hidden">Order</span>
                   </th>
                   <th>Element</th>
-                  <th style={{ width: "20%" }}>Focus, 20 Hz – 20 kHz</th>
+                  <th style={{ width: "20%" }}>Heard through</th>
                   <th className="number">Level gap</th>
                   <th className="number">Tone gap</th>
                   <th>Over versions</th>
@@ -205,7 +205,7 @@ function Row({
         </button>
       </td>
       <td>
-        <FocusRange fromHz={element.fromHz} toHz={element.toHz} />
+        <HeardThrough element={element} compared={compared} />
       </td>
       <td className="number">{gap("level")}</td>
       <td className="number">{gap("tone")}</td>

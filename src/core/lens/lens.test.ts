@@ -1,0 +1,120 @@
+/** Parts lifted out of mixes whose parts are known, and what is measured of them. */
+import { loadFft } from "../dsp/fft";
+import { knownMix, type MixSettings } from "../testing/knownMix";
+import { whiteNoise } from "../testing/signals";
+import { twelfthCount } from "../tone";
+import { lensMeasures, lensParts, lift, partSpectrogram, type LensPart, type LiftedTrack } from ".";
+
+beforeAll(loadFft);
+
+const energy = (samples: Float32Array) => samples.reduce((sum, x) => sum + x * x, 0);
+const decibels = (power: number) => 10 * Math.log10(power + 1e-20);
+/** Signal-to-distortion ratio of an estimate, whatever its gain. */
+function distortion(truth: Float32Array, estimate: Float32Array): number {
+  const common = truth.reduce((sum, x, i) => sum + x * estimate[i]!, 0);
+  const wanted = common ** 2 / energy(truth);
+  return decibels(wanted / (energy(estimate) - wanted));
+}
+const taken = (settings: MixSettings = {}) => {
+  const mix = knownMix({ beats: 48, ...settings });
+  return { ...mix, lifted: lift([mix.samples, mix.samples], mix.rate, mix) };
+};
+
+describe("a mix taken apart", () => {
+  let plain: ReturnType<typeof taken>;
+  beforeAll(() => {
+    plain = taken();
+  });
+
+  it("adds up to itself, sample by sample", () => {
+    const { samples, lifted } = plain;
+    let most = 0;
+    for (let i = 0; i < samples.length; i += 7) {
+      const sum = lensParts.reduce((all, part) => all + lifted[part].samples[0][i]!, 0);
+      most = Math.max(most, Math.abs(sum - samples[i]!));
+    }
+    expect(most).toBeLessThan(1e-4);
+  });
+
+  it.each([
+    ["kick", "kick", 12],
+    ["snare", "snare", 6],
+    ["hats", "hat", 6],
+    ["bass", "bass", 9],
+    ["music", "chords", 9],
+  ] as const)("has its %s lifted out with little else", (part, truth, least) => {
+    const own = plain.lifted[part].samples;
+    expect(distortion(plain.parts[truth], own[0])).toBeGreaterThan(least);
+    // As loud as it is, and in the middle.
+    expect(Math.abs(decibels(energy(own[0]) / energy(plain.parts[truth])))).toBeLessThan(1.5);
+    expect(energy(own[0].map((x, i) => x - own[1][i]!))).toBeLessThan(1e-6 * energy(own[0]));
+  });
+
+  it("has nothing where nothing is played", () => {
+    expect(energy(plain.lifted.percussion.samples[0])).toBe(0);
+    expect(plain.lifted.percussion.freeDb).toBeNull();
+    expect(plain.lifted.kick.freeDb).toBeGreaterThan(6);
+  });
+
+  it.each([
+    ["kick", "kick", 4],
+    ["snare", "snare", -6],
+    ["hats", "hat", 6],
+    ["bass", "bass", -4],
+  ] as const)("tells that the %s alone was changed by its gain", (part, own, change) => {
+    const other = taken({ gains: { [own]: 10 ** (change / 20) } });
+    const gapOf = (one: LensPart) =>
+      decibels(energy(other.lifted[one].samples[0])) - decibels(energy(plain.lifted[one].samples[0]));
+    expect(Math.abs(gapOf(part) - change)).toBeLessThan(1);
+    for (const one of (["kick", "snare", "hats", "bass"] as const).filter((p) => p !== part))
+      expect(Math.abs(gapOf(one))).toBeLessThan(0.8);
+  });
+
+  it("lifts strokes that are never twice the same", () => {
+    const { parts, lifted } = taken({ variety: 0.9 });
+    expect(distortion(parts.snare, lifted.snare.samples[0])).toBeGreaterThan(4);
+    expect(distortion(parts.hat, lifted.hats.samples[0])).toBeGreaterThan(4);
+  });
+
+  it("knows its drums again when they are twice as wide apart in samples", () => {
+    const { parts, lifted } = taken({ rate: 96000, beats: 24 });
+    expect(distortion(parts.kick, lifted.kick.samples[0])).toBeGreaterThan(10);
+  });
+
+  it("keeps a sound on one side on that side", () => {
+    const { samples, parts, rate, hits, bass, bassStarts } = knownMix({ beats: 32 });
+    const right = samples.map((x, i) => x - parts.hat[i]!);
+    const { hats } = lift([samples, right], rate, { hits, bass, bassStarts });
+    expect(energy(hats.samples[1])).toBeLessThan(0.2 * energy(hats.samples[0]));
+  });
+
+  it("is all music where nothing was heard in it", () => {
+    const noise = whiteNoise(-20, 6);
+    const { music, ...others } = lift([noise, noise], 44100, { hits: [], bassStarts: [], bass: [] });
+    expect(Object.values(others).filter(({ freeDb }) => freeDb !== null).length).toBeLessThanOrEqual(1);
+    expect(energy(music.samples[0])).toBeGreaterThan(0.95 * energy(noise));
+  });
+});
+
+describe("what is kept of a part", () => {
+  it("adds up to its mean square over the whole and over spans", () => {
+    const rate = 22050;
+    const noise = whiteNoise(-20, 12, rate);
+    const second = noise.map((x, i) => (i < 6 * rate ? x : 2 * x));
+    const track: LiftedTrack = {
+      free: { kick: 12, snare: null, hats: 4, percussion: null, bass: 9, music: 3 },
+      spectrograms: Object.fromEntries(
+        lensParts.map((part) => [part, partSpectrogram([second, second], rate)]),
+      ) as LiftedTrack["spectrograms"],
+      durationSeconds: 12,
+    };
+    const { powers, frames } = track.spectrograms.kick;
+    expect(powers).toHaveLength(frames * twelfthCount);
+    const level = (spans: { from: number; to: number }[] | null) =>
+      decibels(lensMeasures(track, spans).kick.powers.reduce((sum, power) => sum + power, 0));
+    // Bands end at 20 kHz and begin at 20 Hz; the noise fills all of them.
+    expect(level([{ from: 1, to: 5 }])).toBeCloseTo(-20, 0);
+    expect(level([{ from: 7, to: 11 }]) - level([{ from: 1, to: 5 }])).toBeCloseTo(6.02, 0);
+    expect(lensMeasures(track, null).snare.freeDb).toBeNull();
+  });
+});
