@@ -4,7 +4,8 @@ import type { StereoSamples } from "../hits/strokes";
 import type { BassNote } from "../lowEnd";
 import { powerToDecibels, type Decibels, type Hertz, type Seconds } from "../units";
 import { liftBass } from "./liftBass";
-import { liftDrums, type Stereo } from "./liftDrums";
+import { liftDrums } from "./liftDrums";
+import type { Stereo } from "./midSide";
 import { drumParts, type LensPart } from "./parts";
 
 export {

@@ -8,7 +8,7 @@ import { hertzOfPitch } from "../harmony/notes";
 import { median } from "../median";
 import type { StereoSamples } from "../hits/strokes";
 import type { Hertz } from "../units";
-import type { Stereo } from "./liftDrums";
+import { addMidOrSide, midOrSide, type Stereo } from "./midSide";
 import { shortTime, type ShortTime } from "./shortTime";
 
 const { log2, max, min, round } = Math;
@@ -54,12 +54,9 @@ export function liftBass(
   const { length } = left[0];
   let unsure = 0;
   const bass: Stereo = [new Float32Array(length), new Float32Array(length)];
-  for (const sign of [1, -1]) {
-    const track = shortTime(
-      left[0].map((x, i) => 0.5 * (x + sign * left[1][i]!)),
-      rate,
-      4096,
-    );
+  for (const sign of [1, -1] as const) {
+    const track = shortTime(midOrSide(left, sign), rate, 4096);
+    const own = new Float32Array(length);
     const { bands, frames, hertz } = track;
     const places = notes.map((note) => {
       // Frames whose middle lies in the note: a frame is first seen by its newest quarter.
@@ -112,11 +109,9 @@ export function liftBass(
       if (active.length > 0)
         for (let band = 0; band < bands; band++)
           unsure += 2 * track.energyScale * shares[band]! * (1 - shares[band]!) * magnitudes[band]! ** 2;
-      track.add(frame, shares, [
-        [bass[0], 1],
-        [bass[1], sign],
-      ]);
+      track.add(frame, shares, own);
     }
+    addMidOrSide(bass, own, sign);
   }
   return { bass, unsure };
 }

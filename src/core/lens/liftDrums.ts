@@ -12,12 +12,12 @@ import type { StereoSamples } from "../hits/strokes";
 import type { Hertz, Seconds } from "../units";
 import { background } from "./background";
 import { drumParts, partOfVoice, type DrumPart } from "./parts";
+import { addMidOrSide, midOrSide, type Stereo } from "./midSide";
 import { shortTime, type ShortTime } from "./shortTime";
 import { addStrokes, fitGains, fitTemplates, type StrokeTrain } from "./strokeTemplates";
 
 const { ceil, floor, log2, max, min, round } = Math;
 
-export type Stereo = [Float32Array, Float32Array];
 export interface DrumsLifted {
   parts: Record<DrumPart, Stereo>;
   /** Energy of each that may as well be something else's: the variance of the Wiener filter. */
@@ -81,7 +81,7 @@ function ownSound(sound: Float32Array, rate: Hertz, voice: DrumVoice): Float32Ar
     const seconds = ((frame - 1) * track.hop) / rate - beforeHit;
     for (let band = 0; band < track.bands; band++)
       shares[band] = canSound(voice, track.hertz[band]!, seconds);
-    track.add(frame, shares, [[result, 1]]);
+    track.add(frame, shares, result);
   }
   return result;
 }
@@ -278,7 +278,7 @@ export function liftDrums(
     const samples = drum.average.samples.map((sound) => ownSound(sound, rate, drum.voice)) as Stereo;
     addDrum({ ...drum, average: { ...drum.average, samples } }, parts[partOfVoice[drum.voice]], 1);
   }
-  const left = channels.map((samples, side) => {
+  const rest = channels.map((samples, side) => {
     const own = Float32Array.from(samples);
     for (const part of drumParts) {
       const placed = parts[part][side as 0 | 1];
@@ -286,21 +286,22 @@ export function liftDrums(
     }
     return own;
   }) as Stereo;
-  for (const sign of [1, -1]) {
-    const track = shortTime(
-      left[0].map((x, i) => 0.5 * (x + sign * left[1][i]!)),
-      rate,
-    );
+  for (const sign of [1, -1] as const) {
+    const track = shortTime(midOrSide(rest, sign), rate);
+    const left = {
+      kick: new Float32Array(length),
+      snare: new Float32Array(length),
+      hats: new Float32Array(length),
+      percussion: new Float32Array(length),
+    };
     const trains = trainsOf(hits, drums, track);
     const templates = learnt(trains, track);
     shareOut(trains, templates, track, (part, frame, shares, energy) => {
       // Mid and side each stand for both channels.
       unsure[part] += 2 * energy * track.energyScale;
-      track.add(frame, shares, [
-        [parts[part][0], 1],
-        [parts[part][1], sign],
-      ]);
+      track.add(frame, shares, left[part]);
     });
+    for (const part of drumParts) addMidOrSide(parts[part], left[part], sign);
   }
   return { parts, unsure };
 }

@@ -21,12 +21,8 @@ export interface ShortTime {
   energyScale: number;
   /** Root of the power in each band. */
   magnitudes(frame: number, to: Float32Array): void;
-  /** Adds a share of every band of a frame's spectrum to signals, each times a factor. */
-  add(
-    frame: number,
-    shares: Float32Array,
-    to: readonly (readonly [samples: Float32Array, factor: number])[],
-  ): void;
+  /** Adds a share of every band of a frame's spectrum to a signal. */
+  add(frame: number, shares: Float32Array, to: Float32Array): void;
 }
 
 /** A band is at most this share of its frequency wide, where that is more than a bin. */
@@ -55,8 +51,8 @@ export function shortTime(samples: Float32Array, rate: Hertz, frameLength = 2048
   const kept = new Float32Array(size);
   let keptFrame = -1;
   const startOf = (frame: number) => (frame + 1) * hop - size;
-  /** Square roots of Hann windows at a quarter add up to 2. */
-  const scale = 1 / (2 * size);
+  // Square roots of Hann windows at a quarter add up to 2.
+  const scaled = window.map((x) => x / (2 * size));
   function load(frame: number): Float32Array {
     const input = transform.input();
     const start = startOf(frame);
@@ -103,10 +99,7 @@ export function shortTime(samples: Float32Array, rate: Hertz, frameLength = 2048
       const output = transform.backward();
       const start = startOf(frame);
       const end = min(size, samples.length - start);
-      for (const [sum, factor] of to) {
-        const gain = scale * factor;
-        for (let i = max(0, -start); i < end; i++) sum[start + i]! += gain * window[i]! * output[i]!;
-      }
+      for (let i = max(0, -start); i < end; i++) to[start + i]! += scaled[i]! * output[i]!;
     },
   };
 }
