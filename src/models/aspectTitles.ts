@@ -1,4 +1,4 @@
-import type { MixAspect } from "@/core/match";
+import type { ElementAspect, MixAspect } from "@/core/match";
 
 /** What aspects of whole mixes are called in front of people. */
 export const aspectTitles: Record<MixAspect, string> = {
@@ -18,4 +18,15 @@ export const aspectTitles: Record<MixAspect, string> = {
   tone: "Tone",
   width: "Width",
   space: "Space",
+};
+
+/** What aspects of elements are called. */
+export const elementAspectTitles: Record<ElementAspect, string> = {
+  level: "Level",
+  tone: "Tone",
+  presence: "Where it plays",
+  pattern: "Pattern",
+  timing: "Timing",
+  accents: "Accents",
+  notes: "Notes",
 };

@@ -1,7 +1,10 @@
-import type { ComparedElement, TrackMeasures } from "@/core/match";
+/** Elements: how each is heard, where it plays, and how it compares. */
+import type { CoverageSpan } from "@/core/align/coverage";
 import type { LensPart } from "@/core/lens/parts";
-import type { FullComparison } from "@/core/study";
-import { comparedSpectra, type ComparedSpectra } from "./spectra";
+import { playingBars, type PartBars } from "@/core/lens/presence";
+import { measureRules, type ComparedElement, type ComparedMeasure } from "@/core/match";
+import { fixed, signed } from "./format";
+import { coverageOf, itemPlan, type FullComparison, type StudyResults, type TrackRecord } from "@/core/study";
 
 /** What each part of the lens is, for people. */
 export const lensTitles: Record<LensPart, string> = {
@@ -13,21 +16,64 @@ export const lensTitles: Record<LensPart, string> = {
   music: "the lens: all that is pitched, in its range",
 };
 
+/** Where an element plays on both sides, by the bars of the reference. */
+export interface ElementLane {
+  /** Height 0–1 in each bar, by its level; 0 where it does not play. */
+  reference: number[];
+  /** The same of the version; null in bars that it does not recreate. */
+  version: (number | null)[];
+}
+
 /** What the elements view shows of a comparison. */
 export interface ElementsModel {
   /** By element id. */
   elements: Record<string, ComparedElement>;
-  spectra: ComparedSpectra;
+  /** By element id, of those that the lens has lifted out. */
+  lanes: Record<string, ElementLane>;
+  /** Of the reference. */
+  sections: { name: string; firstBar: number; lastBar: number }[];
+  bars: number;
 }
 
-export const elementsModel = (
-  reference: TrackMeasures,
-  version: TrackMeasures,
-  { mix, elements }: FullComparison,
-): ElementsModel => ({
-  elements: Object.fromEntries(elements.map(({ element, compared }) => [element.id, compared])),
-  spectra: comparedSpectra(reference, version, mix.gainToReference),
-});
+/** What a lane shows of a part's level, from its loudest bar down. */
+const laneSpan = 24;
+
+function heights(levels: readonly number[]): number[] {
+  const plays = playingBars(levels);
+  const loudest = levels.reduce((a, b) => Math.max(a, b), -Infinity);
+  return levels.map((level, i) => (plays[i] ? Math.max(0.08, 1 - (loudest - level) / laneSpan) : 0));
+}
+
+/** @param coverage bars that answer each other. */
+export function laneOf({ reference, version }: PartBars, coverage: readonly CoverageSpan[]): ElementLane {
+  const theirs = heights(version);
+  const answering: (number | null)[] = reference.map(() => null);
+  for (const { referenceFirst, versionFirst, bars } of coverage)
+    for (let i = 0; i < bars; i++)
+      if (referenceFirst + i <= answering.length)
+        answering[referenceFirst + i - 1] = theirs[versionFirst + i - 1] ?? 0;
+  return { reference: heights(reference), version: answering };
+}
+
+export function elementsModel(
+  { study, lenses, alignments, plans }: Pick<StudyResults, "study" | "lenses" | "alignments" | "plans">,
+  version: TrackRecord,
+  { elements }: FullComparison,
+): ElementsModel {
+  const bars = lenses.get(version.id)?.value.bars ?? null;
+  const coverage = coverageOf(version, alignments.get(version.id)?.value.alignment);
+  const lanes = study.elements.flatMap(({ id, lens }): [string, ElementLane][] =>
+    lens && bars ? [[id, laneOf(bars[lens], coverage)]] : [],
+  );
+  const plan = study.reference && plans.get(study.reference.id);
+  const sections = study.reference && plan ? itemPlan(plan.value, study.reference).sections : [];
+  return {
+    elements: Object.fromEntries(elements.map(({ element, compared }) => [element.id, compared])),
+    lanes: Object.fromEntries(lanes),
+    sections: sections.map(({ name, firstBar, lastBar }) => ({ name, firstBar, lastBar })),
+    bars: bars?.kick.reference.length ?? 0,
+  };
+}
 
 /** Below this what the lens lifts out is mixed with others; above, it is as good as alone. */
 const hardlyFree = 3;
@@ -49,4 +95,22 @@ export function standing(freeDb: number): { words: string; sentence: string; isF
     sentence: "hardly stands free of the others, so it counts little",
     isFree: false,
   };
+}
+
+/** The gap of a measure with its unit. */
+export function gapWords({ name, gap }: ComparedMeasure): string {
+  if (gap === null) return "–";
+  const { unit } = measureRules[name];
+  if (name === "elementTone" || name === "accents") return `${fixed(gap)} ${unit}`;
+  if (unit === "%") return `${signed(gap, 0)} %`;
+  if (unit === "octaves") return `${signed(gap)} oct`;
+  return `${signed(gap)} ${unit}`;
+}
+
+/** What both sides measure, in words; empty where the gap says all. */
+export function sideWords({ name, reference, version }: ComparedMeasure): string {
+  if (name === "elementLevel" && reference !== null && version !== null)
+    return `${signed(reference)} and ${signed(version)} dB beside the loudness`;
+  if (name === "elementTone") return "shape of the spectrum, level aside";
+  return measureRules[name].title.toLowerCase();
 }

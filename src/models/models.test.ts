@@ -4,7 +4,7 @@ import { madeUpStudy } from "@/core/testing/study";
 import { answeredBars, answersTo, barWords, coverageWords } from "./coverage";
 import { correctedDrums, drumModel, drumScore } from "./drums";
 import { drumsShown, typicalOf } from "./drumsShown";
-import { elementsModel } from "./elements";
+import { elementsModel, laneOf, standing } from "./elements";
 import {
   axisFrequency,
   clock,
@@ -110,13 +110,29 @@ describe("the overview", () => {
 
 describe("elements", () => {
   it("are compared each by its own range, relative to the loudness of the whole", () => {
-    const { compared, measures } = overviewOf(madeUpStudy());
-    const model = elementsModel(measures.reference, measures.version, compared);
+    const results = madeUpStudy();
+    const { compared } = overviewOf(results);
+    const model = elementsModel(results, versionOf(results.study, null)!, compared);
     const level = (id: string) =>
       model.elements[id]!.aspects.find(({ name }) => name === "level")!.measures[0]!;
     expect(level("kick").gap).toBeCloseTo(-3, 6);
     expect(level("body").gap!).toBeGreaterThan(-3);
     expect(Object.keys(model.elements)).toEqual(["kick", "body", "hats"]);
+    expect(model.lanes).toEqual({});
+  });
+
+  it("that are lifted out have a lane each, as tall as they are loud, empty where nothing answers", () => {
+    const bars = { reference: [-20, -26, -90, -20], version: [-20, -20, -32] };
+    const lane = laneOf(bars, [{ referenceFirst: 2, versionFirst: 1, bars: 2 }]);
+    expect(lane.reference).toEqual([1, 0.75, 0, 1]);
+    // The version's bars 1 and 2 answer bars 2 and 3; the others are not recreated.
+    expect(lane.version).toEqual([null, 1, 1, null]);
+  });
+
+  it("are told in words by how free they stand", () => {
+    expect(standing(14)).toMatchObject({ words: "free by 14 dB", isFree: true });
+    expect(standing(5).sentence).toMatch(/counts less/);
+    expect(standing(-2)).toMatchObject({ words: "hardly free", isFree: false });
   });
 });
 

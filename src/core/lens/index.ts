@@ -11,12 +11,20 @@ import { drumParts, type LensPart } from "./parts";
 export {
   lensMeasures,
   lensVersion,
-  partSpectrogram,
   type LensMeasures,
   type LiftedTrack,
   type PartMeasures,
   type PartSpectrogram,
-} from "./liftedSpectra";
+} from "./lensMeasures";
+export { partSpectrogram } from "./partSpectrogram";
+export {
+  barLevels,
+  comparePresence,
+  partLevels,
+  playingBars,
+  type ComparedPresence,
+  type PartBars,
+} from "./presence";
 export { drumParts, lensParts, partOfVoice, type DrumPart, type LensPart } from "./parts";
 
 const { max } = Math;

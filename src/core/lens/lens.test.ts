@@ -3,7 +3,15 @@ import { loadFft } from "../dsp/fft";
 import { knownMix, type MixSettings } from "../testing/knownMix";
 import { whiteNoise } from "../testing/signals";
 import { twelfthCount } from "../tone";
-import { lensMeasures, lensParts, lift, partSpectrogram, type LensPart, type LiftedTrack } from ".";
+import {
+  lensMeasures,
+  lensParts,
+  lift,
+  partLevels,
+  partSpectrogram,
+  type LensPart,
+  type LiftedTrack,
+} from ".";
 
 beforeAll(loadFft);
 
@@ -106,6 +114,9 @@ describe("what is kept of a part", () => {
       spectrograms: Object.fromEntries(
         lensParts.map((part) => [part, partSpectrogram([second, second], rate)]),
       ) as LiftedTrack["spectrograms"],
+      levels: Object.fromEntries(
+        lensParts.map((part) => [part, partLevels([second, second], rate)]),
+      ) as LiftedTrack["levels"],
       durationSeconds: 12,
     };
     const { powers, frames } = track.spectrograms.kick;

@@ -1,8 +1,9 @@
 import type { IntendedDifference } from "../drums/compareDrums";
 import { pumpingGap, spaceGaps, type EnvelopeMeasures } from "../envelopes";
 import type { LoudnessMeasures } from "../loudness";
-import type { LensMeasures } from "../lens/liftedSpectra";
-import type { LensPart } from "../lens/parts";
+import type { LensMeasures } from "../lens/lensMeasures";
+import type { DrumPart, LensPart } from "../lens/parts";
+import type { ComparedPresence } from "../lens/presence";
 import { rootMeanSquareWidthGap } from "../stereo";
 import { gapCurve, rootMeanSquareGap, shareOfBands, wholeOf, type Spectrum } from "../tone";
 import {
@@ -33,6 +34,8 @@ const { max, min } = Math;
 export interface LensPair {
   reference: LensMeasures;
   version: LensMeasures;
+  /** Where each part plays on both sides; null where they have no bars that answer each other. */
+  presence: Record<LensPart, ComparedPresence> | null;
 }
 
 /** Differences that the producer wants; they are compensated before comparing. */
@@ -168,6 +171,18 @@ function comparedRange(reference: LoudnessMeasures, version: LoudnessMeasures): 
     : measured("loudnessRange", reference.loudnessRangeLu, version.loudnessRangeLu);
 }
 
+const comparedTiming = (drums: DrumGaps | null): ComparedMeasure =>
+  measured(
+    "hitTiming",
+    null,
+    null,
+    typeof drums?.timing === "number" ? 1000 * drums.timing : null,
+    drums ? undefined : noDrums,
+  );
+
+const comparedAccents = (drums: DrumGaps | null): ComparedMeasure =>
+  measured("accents", null, null, drums?.accents ?? null, drums ? undefined : noDrums);
+
 function comparedPunch(reference: TrackMeasures, version: TrackMeasures): ComparedMeasure[] {
   const [ours, theirs] = [reference.envelopes.punch, version.envelopes.punch];
   const remark = ours && theirs ? undefined : "One side has too few kicks and back-beats.";
@@ -221,15 +236,7 @@ export function compareMixes(
     ],
     form: [shared("sections", plans?.formOverlap, "The bars of the two could not be lined up.")],
     pattern: [shared("drumHits", drums?.pattern, noDrums)],
-    timing: [
-      measured(
-        "hitTiming",
-        null,
-        null,
-        typeof drums?.timing === "number" ? 1000 * drums.timing : null,
-        drums ? undefined : noDrums,
-      ),
-    ],
+    timing: [comparedTiming(drums)],
     swing: [
       measured(
         "swing",
@@ -239,7 +246,7 @@ export function compareMixes(
         drums?.swing ? undefined : "Too few hits between the eighths on one side.",
       ),
     ],
-    accents: [measured("accents", null, null, drums?.accents ?? null, drums ? undefined : noDrums)],
+    accents: [comparedAccents(drums)],
     bass: comparedBass(low),
     lowEnd: comparedLowEnd(low),
     loudness: [
@@ -296,6 +303,7 @@ const isShared = (part: LensPart): boolean => part === "music";
  * frequency range.
  *
  * @param lens what the lens has lifted out of both sides; null where that is not known.
+ * @param ofPart further aspects of a part, measured otherwise.
  * @returns one for each focus.
  */
 export function compareElements(
@@ -303,6 +311,7 @@ export function compareElements(
   version: TrackMeasures,
   elements: readonly Focus[],
   lens: LensPair | null = null,
+  ofPart?: (part: LensPart) => ComparedAspect<ElementAspect>[],
 ): ComparedElement[] {
   const mixes = [wholeOf(reference.spectrum), wholeOf(version.spectrum)] as const;
   const everything = shareOfBands(10, 22_000);
@@ -342,14 +351,37 @@ export function compareElements(
       level.gap === null
         ? null
         : rootMeanSquareGap(inside.map(({ gap, weight }) => ({ gap: gap - mean, weight })));
+    const own = part && !isShared(part) ? ofPart?.(part) : undefined;
     const aspects = [
       aspectOf<ElementAspect>("level", 1, [level]),
       aspectOf<ElementAspect>("tone", 1, [measured("elementTone", null, null, shape)]),
+      ...(through.kind === "lens" ? presenceOf(lens?.presence?.[part!]) : []),
+      ...(own ?? []),
     ];
     const trust = through.kind === "lens" ? max(leastTrust, min(1, through.freeDb / fullyFree)) : 1;
     return { aspects, score: weightedMean(aspects), through, trust };
   });
 }
+
+const presenceOf = (presence: ComparedPresence | undefined): ComparedAspect<ElementAspect>[] => [
+  aspectOf<ElementAspect>("presence", 1, [
+    shared("presence", presence?.share, "It plays on neither side, or no bars answer each other."),
+  ]),
+];
+
+/** Further aspects of drums and of the bass, from how their hits and notes compare. */
+export const partAspects =
+  (drums: ((part: DrumPart) => DrumGaps | null) | null, low: LowGaps | null) =>
+  (part: LensPart): ComparedAspect<ElementAspect>[] => {
+    if (part === "music") return [];
+    if (part === "bass") return [aspectOf<ElementAspect>("notes", 1, comparedBass(low))];
+    const own = drums?.(part) ?? null;
+    return [
+      aspectOf<ElementAspect>("pattern", 1, [shared("drumHits", own?.pattern, noDrums)]),
+      aspectOf<ElementAspect>("timing", 0.5, [comparedTiming(own)]),
+      aspectOf<ElementAspect>("accents", 0.5, [comparedAccents(own)]),
+    ];
+  };
 
 /** Bands this far below a part's loudest hold what others left in it. */
 const quietest: Decibels = 36;

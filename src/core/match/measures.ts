@@ -26,7 +26,7 @@ export const mixAspects = [
 export type MixAspect = (typeof mixAspects)[number];
 
 /** What elements are compared in so far. */
-export const elementAspects = ["level", "tone"] as const;
+export const elementAspects = ["level", "tone", "presence", "pattern", "timing", "accents", "notes"] as const;
 export type ElementAspect = (typeof elementAspects)[number];
 
 export type MeasureName =
@@ -53,7 +53,8 @@ export type MeasureName =
   | "width"
   | "reverberance"
   | "elementLevel"
-  | "elementTone";
+  | "elementTone"
+  | "presence";
 
 export interface MeasureRule extends Tolerance {
   /** Name for people. */
@@ -237,18 +238,27 @@ export const measureRules: Record<MeasureName, MeasureRule> = {
       "How far the level falls within a beat, in three ranges from 150 Hz: reverberance fills the gaps. 1.5 dB is within what one take differs from the next, 5 dB is another room. Set by ear, no source.",
   },
   elementLevel: {
-    title: "Level in the focus",
+    title: "Level in the mix",
     unit: "dB",
     justNoticeable: 0.5,
     halving: 3,
     reason: "Half a decibel is the step of a careful mixer; 3 dB is half the power.",
   },
   elementTone: {
-    title: "Spectrum in the focus",
+    title: "Spectrum",
     unit: "dB",
     justNoticeable: 1,
     halving: 3,
     reason: "As for the whole spectrum, with the level difference taken out first.",
+  },
+  presence: {
+    title: "Bars played in",
+    unit: "%",
+    isShare: true,
+    justNoticeable: 0,
+    halving: 0,
+    reason:
+      "Of the bars in which it plays on either side, how much it plays on both. It plays where its level is within 18 dB of its loud bars. Set by ear, no source.",
   },
 };
 

@@ -2,6 +2,7 @@
 export * from "./alignVersion";
 export * from "./compareVersion";
 export * from "./document";
+export * from "./lens";
 export * from "./records";
 export * from "./spans";
 export * from "./results";

@@ -14,11 +14,11 @@ import {
 import type { ToneSide } from "../equaliser";
 import type { Grid } from "../grid/grid";
 import { countedBass } from "../lowEnd";
-import type { LensPair } from "../match";
 import type { Refusal } from "../outcome";
 import { countedPlan, namedAsReference, type CountedPlan, type PlanSide, type TrackPlan } from "../plan";
 import { versionGrid, type StoredAlignment } from "./alignVersion";
 import type { ComparisonSide, StoredComparison } from "./compareVersion";
+import type { StoredLens } from "./lens";
 import type { AnalysesByFile, StemRecord, StudyRecord, TrackRecord } from "./records";
 import type { VersionScores } from "./scores";
 
@@ -37,7 +37,7 @@ export interface StudyResults {
   /** By the id of the version. */
   comparisons: ReadonlyMap<string, Derived<StoredComparison>>;
   /** What the lens has lifted out of a version and its reference, by the id of the version. */
-  lenses: ReadonlyMap<string, Derived<LensPair>>;
+  lenses: ReadonlyMap<string, Derived<StoredLens>>;
   /** Files that the lens has taken apart, by hash. */
   lifted: ReadonlySet<string>;
   /** By the id of a track or stem, before corrections. */

@@ -2,6 +2,7 @@ import {
   compareElements,
   compareMixes,
   mixAspects,
+  partAspects,
   versionMatch,
   weightedMean,
   type ComparedElement,
@@ -11,8 +12,12 @@ import {
   type TrackMeasures,
 } from "../match";
 import type { Fraction, Percent } from "../units";
+import { drumGaps } from "../drums/compareDrums";
+import { partOfVoice, type DrumPart } from "../lens/parts";
 import type { StoredAlignment } from "./alignVersion";
 import { countedComparison, type StoredComparison } from "./compareVersion";
+import { countedLens, type StoredLens } from "./lens";
+import { coverageOf } from "./results";
 import type { ElementRecord, StudyRecord } from "./records";
 
 /** How close one version is, in all and part by part. Null where nothing can be said yet. */
@@ -64,9 +69,19 @@ export function compareAll(
   lens: LensPair | null = null,
 ): FullComparison {
   const { aspectWeights: weights, intended } = study;
-  const counted = stored ? countedComparison(stored, intended) : {};
+  const counted: Partial<ReturnType<typeof countedComparison>> = stored
+    ? countedComparison(stored, intended)
+    : {};
   const mix = compareMixes(reference, version, { weights, intended, semitones, ...counted });
-  const compared = compareElements(reference, version, study.elements, lens);
+  const ofPart = (part: DrumPart) =>
+    stored?.drums
+      ? drumGaps(
+          { ...stored.drums, voices: stored.drums.voices.filter(({ voice }) => partOfVoice[voice] === part) },
+          intended.drums ?? [],
+        )
+      : null;
+  const aspectsOf = partAspects(ofPart, counted.low ?? null);
+  const compared = compareElements(reference, version, study.elements, lens, aspectsOf);
   const elements = study.elements.map((element, i) => ({ element, compared: compared[i]! }));
   const counting = elements
     .filter(({ element }) => element.state !== "left out")
@@ -80,7 +95,7 @@ export interface ScoredVersion {
   /** Null while it is not known. */
   comparison: StoredComparison | null;
   /** What the lens has lifted out of both; none while it is not known. */
-  lens?: LensPair | null;
+  lens?: StoredLens | null;
 }
 
 /**
@@ -93,7 +108,8 @@ export function scoresOfVersions(
   study: Pick<StudyRecord, "versions" | "elements" | "aspectWeights" | "intended">,
   known: ReadonlyMap<string, ScoredVersion>,
 ): VersionScores[] {
-  return study.versions.map(({ id, number, note }) => {
+  return study.versions.map((version) => {
+    const { id, number, note } = version;
     const own = known.get(id);
     const compared = own
       ? compareAll(
@@ -102,7 +118,7 @@ export function scoresOfVersions(
           study,
           own.alignment.alignment?.semitones ?? null,
           own.comparison,
-          own.lens,
+          own.lens && countedLens(own.lens, coverageOf(version, own.alignment.alignment)),
         )
       : null;
     const aspects = Object.fromEntries(

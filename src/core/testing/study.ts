@@ -26,6 +26,7 @@ import {
   type StemRecord,
   type StoredAlignment,
   type StoredComparison,
+  type StoredLens,
   type StudyRecord,
   type StudyResults,
   type TrackRecord,
@@ -230,6 +231,8 @@ export interface MadeUpStudy {
   versions?: 0 | 1 | 2;
   /** Changes records before anything is worked out. */
   change?(study: StudyRecord): StudyRecord;
+  /** What the lens has lifted out of every version and its reference. */
+  lens?: StoredLens | null;
 }
 
 /**
@@ -240,6 +243,7 @@ export function madeUpStudy({
   empty = false,
   versions = 2,
   change = (own) => own,
+  lens = null,
 }: MadeUpStudy = {}): StudyResults {
   const analyses = new Map<string, TrackAnalysis>([
     ["hash0", madeUpAnalysis()],
@@ -311,13 +315,14 @@ export function madeUpStudy({
         ],
     candidates: [],
   });
-  return madeUpResults(study, analyses);
+  return madeUpResults(study, analyses, lens);
 }
 
 /** All that follows from a study and analyses, worked out by the same code as in the program. */
 export function madeUpResults(
   study: StudyRecord,
   analyses: ReadonlyMap<string, TrackAnalysis>,
+  lens: StoredLens | null = null,
 ): StudyResults {
   const ownGrids = new Map(
     itemsOf(study).flatMap(({ id, file: { hash }, corrections }): [string, Grid][] => {
@@ -377,7 +382,7 @@ export function madeUpResults(
   const scored = new Map(
     [...alignments].map(([id, { value }]) => [
       id,
-      { alignment: value, comparison: comparisons.get(id)?.value ?? null },
+      { alignment: value, comparison: comparisons.get(id)?.value ?? null, lens },
     ]),
   );
   return {
@@ -385,7 +390,7 @@ export function madeUpResults(
     analyses,
     alignments,
     comparisons,
-    lenses: new Map(),
+    lenses: new Map(lens ? study.versions.map(({ id }) => [id, { value: lens, current: true }]) : []),
     lifted: new Set(),
     plans,
     ownGrids,

@@ -2,13 +2,14 @@
 import { eq } from "drizzle-orm";
 import { stat } from "node:fs/promises";
 import { asHits } from "@/core/drums/hits";
-import { lensMeasures, lensParts, type LensPart } from "@/core/lens";
+import { lensParts, type LensPart } from "@/core/lens";
 import { refuse, success, type Outcome } from "@/core/outcome";
 import {
   coverageOf,
   coveredSpans,
   drumStemsOf,
   itemsOf,
+  measuredLens,
   tracksOf,
   type StemRecord,
   type StudyResults,
@@ -17,7 +18,7 @@ import {
 import { loadAlignmentCurves, loadAnalyses, storeAnalysis } from "../storage/analyses";
 import type { Database } from "../storage/database";
 import { derivedKinds, storeDerived } from "../storage/derived";
-import { loadLift, removeLensFiles, storeLift, thinLensFiles } from "../storage/lifts";
+import { forgetLift, loadLift, removeLensFiles, storeLift, thinLensFiles } from "../storage/lifts";
 import { lensPath, listeningPath, originalPath } from "../storage/paths";
 import { files, items, type JobKind } from "../storage/schema";
 import { restoreListeningCopy } from "../storage/sweep";
@@ -233,19 +234,21 @@ async function lens({ db, subject }: JobContext): Promise<JobOutcome> {
   const pair = await pairOf(db, subject);
   if (!pair) return null;
   const { reference, version, results } = pair;
-  const [ours, theirs] = [await loadLift(db, reference.file.hash), await loadLift(db, version.file.hash)];
   const alignment = results.alignments.get(version.id);
-  if (!ours || !theirs || !alignment?.current) return null;
-  const grids = { reference: results.grids.get(reference.id), version: results.grids.get(version.id) };
+  if (!alignment?.current) return null;
+  const lifted = async ({ file }: TrackRecord) => {
+    const own = await loadLift(db, file.hash);
+    if (!own) await forgetLift(db, file.hash);
+    return own;
+  };
+  const [ours, theirs] = [await lifted(reference), await lifted(version)];
+  if (!ours || !theirs) return null;
+  const [grid, other] = [results.grids.get(reference.id), results.grids.get(version.id)];
+  const grids = grid && other ? { reference: grid, version: other } : null;
   const spans = coverageOf(version, alignment.value.alignment);
   const covered =
-    grids.reference && grids.version && spans.length > 0
-      ? coveredSpans(null, { reference: grids.reference, version: grids.version, spans })
-      : { reference: null, version: null };
-  const value = {
-    reference: lensMeasures(ours, covered.reference),
-    version: lensMeasures(theirs, covered.version),
-  };
+    grids && spans.length > 0 ? coveredSpans(null, { ...grids, spans }) : { reference: null, version: null };
+  const value = measuredLens(ours, theirs, covered, grids);
   const stored = await storeDerived(db, derivedKinds.lens, subject, lensKey(reference, version), value);
   return stored ? success(null) : outOfRange();
 }

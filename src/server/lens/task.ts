@@ -3,7 +3,7 @@ import { open, rename } from "node:fs/promises";
 import { loadFft } from "@/core/dsp/fft";
 import type { DrumHit } from "@/core/drums/hits";
 import { bytesPerFrame, framesPerChunk, packFrames, unpackFrames } from "@/core/formats/chunks";
-import { lensParts, lift, partSpectrogram, type LensPart, type LiftedTrack } from "@/core/lens";
+import { lensParts, lift, partLevels, partSpectrogram, type LensPart, type LiftedTrack } from "@/core/lens";
 import type { BassNote } from "@/core/lowEnd";
 import { frameSizeFor } from "@/core/tone/fractionalOctaveSpectrogram";
 import { twelfthCount } from "@/core/tone";
@@ -37,6 +37,7 @@ export async function liftTrack(task: LiftTask): Promise<LiftedTrack> {
   const context = contextSeconds * rate;
   const files = await Promise.all(lensParts.map((part) => open(`${outputs[part]}.part`, "w")));
   const powers = lensParts.map((): Float32Array[] => []);
+  const levels = lensParts.map((): Float32Array[] => []);
   const energies = lensParts.map(() => ({ part: 0, unsure: 0 }));
   let hopSeconds = hop / rate;
   try {
@@ -70,6 +71,7 @@ export async function liftTrack(task: LiftTask): Promise<LiftedTrack> {
         hopSeconds = spectrogram.hopSeconds;
         const kept = end === length ? spectrogram.frames : passage / hop;
         powers[i]!.push(spectrogram.powers.subarray(0, kept * twelfthCount));
+        levels[i]!.push(partLevels(own, rate));
         if (freeDb === null) continue;
         const energy = own.reduce((sum, channel) => channel.reduce((s, x) => s + x * x, sum), 0);
         energies[i]!.part += energy;
@@ -81,24 +83,31 @@ export async function liftTrack(task: LiftTask): Promise<LiftedTrack> {
   }
   for (const part of lensParts) await rename(`${outputs[part]}.part`, outputs[part]);
   const all = lensParts.map((part, i) => {
-    const joined = new Float32Array(powers[i]!.reduce((sum, own) => sum + own.length, 0));
-    let at = 0;
-    for (const own of powers[i]!) {
-      joined.set(own, at);
-      at += own.length;
-    }
+    const joined = joinedFloats(powers[i]!);
     const { part: energy, unsure } = energies[i]!;
     return {
       part,
+      levels: joinedFloats(levels[i]!),
       free: energy > 0 ? 10 * Math.log10(energy / unsure) : null,
       spectrogram: { hopSeconds, frames: joined.length / twelfthCount, powers: joined },
     };
   });
   return {
     free: Object.fromEntries(all.map(({ part, free }) => [part, free])) as LiftedTrack["free"],
+    levels: Object.fromEntries(all.map((own) => [own.part, own.levels])) as LiftedTrack["levels"],
     spectrograms: Object.fromEntries(
       all.map(({ part, spectrogram }) => [part, spectrogram]),
     ) as LiftedTrack["spectrograms"],
     durationSeconds,
   };
+}
+
+function joinedFloats(arrays: readonly Float32Array[]): Float32Array {
+  const result = new Float32Array(arrays.reduce((sum, own) => sum + own.length, 0));
+  let at = 0;
+  for (const own of arrays) {
+    result.set(own, at);
+    at += own.length;
+  }
+  return result;
 }

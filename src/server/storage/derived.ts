@@ -4,11 +4,15 @@ import { LRUCache } from "lru-cache";
 import { z } from "zod";
 import { envelopeMeasuresSchema } from "@/core/envelopes";
 import { loudnessSchema } from "@/core/analysis/result";
-import { storedComparisonSchema, type StoredAlignment, type StoredComparison } from "@/core/study";
+import {
+  storedComparisonSchema,
+  type StoredAlignment,
+  type StoredComparison,
+  type StoredLens,
+} from "@/core/study";
 import { coverageSpanSchema } from "@/core/study/document";
 import { trackPlanSchema, type TrackPlan } from "@/core/plan";
 import { lensParts, type LensMeasures, type LensPart } from "@/core/lens";
-import type { LensPair } from "@/core/match";
 import { bpmRange, crossPowerRange, decibelRange, fractionRange, mostBeats, powerRange } from "@/core/ranges";
 import { twelfthCount } from "@/core/tone";
 import type { Database } from "./database";
@@ -69,17 +73,28 @@ const lensMeasuresSchema = z.object(
     lensParts.map((part) => [part, z.object({ freeDb: decibelRange.nullable(), powers })]),
   ) as Record<LensPart, z.ZodObject<{ freeDb: z.ZodNullable<typeof decibelRange>; powers: typeof powers }>>,
 );
-const lensPairSchema = z.object({ reference: lensMeasuresSchema, version: lensMeasuresSchema });
+const barLevelsSchema = z.array(decibelRange).max(mostBeats);
+const partBarsSchema = z.object({ reference: barLevelsSchema, version: barLevelsSchema });
+const storedLensSchema = z.object({
+  reference: lensMeasuresSchema,
+  version: lensMeasuresSchema,
+  bars: z
+    .object(
+      Object.fromEntries(lensParts.map((part) => [part, partBarsSchema])) as Record<
+        LensPart,
+        typeof partBarsSchema
+      >,
+    )
+    .nullable(),
+});
 
-const storedLens = (pair: LensPair) =>
-  Object.fromEntries(
-    Object.entries(pair).map(([side, parts]: [string, LensMeasures]) => [
-      side,
-      Object.fromEntries(
-        Object.entries(parts).map(([part, own]) => [part, { ...own, powers: Array.from(own.powers) }]),
-      ),
-    ]),
-  );
+const storedLens = ({ reference, version, bars }: StoredLens) => {
+  const listed = (parts: LensMeasures) =>
+    Object.fromEntries(
+      Object.entries(parts).map(([part, own]) => [part, { ...own, powers: Array.from(own.powers) }]),
+    );
+  return { reference: listed(reference), version: listed(version), bars };
+};
 
 interface Kind<T> {
   table: typeof plans | typeof alignments | typeof comparisons | typeof lenses;
@@ -106,9 +121,9 @@ export const derivedKinds = {
   } satisfies Kind<StoredComparison> as Kind<StoredComparison>,
   lens: {
     table: lenses,
-    read: (stored) => lensPairSchema.safeParse(stored),
+    read: (stored) => storedLensSchema.safeParse(stored),
     write: storedLens,
-  } satisfies Kind<LensPair> as Kind<LensPair>,
+  } satisfies Kind<StoredLens> as Kind<StoredLens>,
 };
 
 /** A stored result with the key that it was made under. */

@@ -20,6 +20,7 @@ const resultSchema = z.object({
   ),
   hopSeconds: z.number().min(0.01).max(10),
   frames: z.number().int().min(1).max(100_000),
+  steps: z.number().int().min(1).max(100_000),
   durationSeconds: lengthRange,
 });
 
@@ -28,13 +29,17 @@ export async function storeLift(
   db: Database,
   fileHash: string,
   key: string,
-  { free, spectrograms, durationSeconds }: LiftedTrack,
+  { free, levels, spectrograms, durationSeconds }: LiftedTrack,
 ): Promise<boolean> {
   const { hopSeconds, frames } = spectrograms[lensParts[0]];
   const size = frames * twelfthCount;
-  const all = new Float32Array(lensParts.length * size);
-  lensParts.forEach((part, i) => all.set(spectrograms[part].powers, i * size));
-  const parsed = resultSchema.safeParse({ free, hopSeconds, frames, durationSeconds });
+  const steps = levels[lensParts[0]].length;
+  const all = new Float32Array(lensParts.length * (size + steps));
+  lensParts.forEach((part, i) => {
+    all.set(spectrograms[part].powers, i * (size + steps));
+    all.set(levels[part], i * (size + steps) + size);
+  });
+  const parsed = resultSchema.safeParse({ free, hopSeconds, frames, steps, durationSeconds });
   if (!parsed.success || !all.every((power) => powerRange.safeParse(power).success)) {
     console.error(`the parts of ${fileHash} are out of range`);
     return false;
@@ -80,19 +85,28 @@ export async function loadLift(db: Database, fileHash: string): Promise<LiftedTr
   const [row] = await db.select().from(lifts).where(eq(lifts.fileHash, fileHash));
   const parsed = row && resultSchema.safeParse(row.result);
   if (!row || !parsed?.success) return null;
-  const { free, hopSeconds, frames, durationSeconds } = parsed.data;
+  const { free, hopSeconds, frames, steps, durationSeconds } = parsed.data;
   const size = frames * twelfthCount;
   const bytes = Uint8Array.from(row.powers);
-  if (bytes.length !== 4 * size * lensParts.length) return null;
+  if (bytes.length !== 4 * (size + steps) * lensParts.length) return null;
+  const at = (i: number) => 4 * i * (size + steps);
   const spectrograms = Object.fromEntries(
     lensParts.map((part, i) => [
       part,
-      { hopSeconds, frames, powers: new Float32Array(bytes.buffer, 4 * i * size, size) },
+      { hopSeconds, frames, powers: new Float32Array(bytes.buffer, at(i), size) },
     ]),
   ) as LiftedTrack["spectrograms"];
-  const lifted = { free, spectrograms, durationSeconds };
+  const levels = Object.fromEntries(
+    lensParts.map((part, i) => [part, new Float32Array(bytes.buffer, at(i) + 4 * size, steps)]),
+  ) as LiftedTrack["levels"];
+  const lifted = { free, levels, spectrograms, durationSeconds };
   cache().set(name, lifted);
   return lifted;
+}
+
+/** Has a file taken apart anew, where what is kept of it cannot be read. */
+export async function forgetLift(db: Database, fileHash: string): Promise<void> {
+  await db.delete(lifts).where(eq(lifts.fileHash, fileHash));
 }
 
 /** A name in the listening folder as the file it is of, and the part; null where it is none. */

@@ -207,7 +207,7 @@ export const lifts = sqliteTable("lifts", {
   key: text("key").notNull(),
   /** How free each part stands, and the shape of the powers. */
   result: text("result", { mode: "json" }).$type<unknown>().notNull(),
-  /** Powers by band over time of all parts, in their order, as single-precision floats. */
+  /** Of each part in order powers by band over time and levels, as single-precision floats. */
   powers: blob("powers", { mode: "buffer" }).notNull(),
   createdAt: createdAt(),
 });

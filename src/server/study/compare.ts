@@ -2,18 +2,20 @@
 import { spanOfBars, type BarRange, type Grid } from "@/core/grid/grid";
 import { asHits } from "@/core/drums/hits";
 import type { TrackAnalysis } from "@/core/analysis/result";
-import { lensMeasures } from "@/core/lens";
-import type { LensPair, TrackMeasures } from "@/core/match";
+import type { TrackMeasures } from "@/core/match";
 import {
   compareAll,
+  countedLens,
   coverageOf,
   coveredSpans,
+  measuredLens,
   measuresOfSpans,
   measuresOfWhole,
   sameSeconds,
   versionOf,
   type FullComparison,
   type Span,
+  type StoredLens,
   type SpanPair,
   type StudyResults,
   type TrackRecord,
@@ -69,12 +71,11 @@ async function lensOver(
   reference: TrackRecord,
   version: TrackRecord,
   spans: SpanPair,
-): Promise<LensPair | null> {
+  { bars }: StoredLens,
+): Promise<StoredLens | null> {
   const ours = await loadLift(db, reference.file.hash);
   const theirs = ours && (await loadLift(db, version.file.hash));
-  return theirs
-    ? { reference: lensMeasures(ours, spans.reference), version: lensMeasures(theirs, spans.version) }
-    : null;
+  return theirs ? { ...measuredLens(ours, theirs, spans, null), bars } : null;
 }
 
 /**
@@ -116,9 +117,9 @@ export async function compareInStudy(
         reference: await measuresOver(db, study.reference, referenceAnalysis, spans.reference, referenceGrid),
         version: await measuresOver(db, version, versionAnalysis, spans.version, grid),
       };
-  const lens = isWhole
-    ? (results.lenses.get(version.id)?.value ?? null)
-    : await lensOver(db, study.reference, version, spans);
+  const stored = results.lenses.get(version.id)?.value;
+  const lifted = stored && (isWhole ? stored : await lensOver(db, study.reference, version, spans, stored));
+  const lens = lifted ? countedLens(lifted, coverage, wanted && selection.bars) : null;
   const semitones = pair.value.alignment?.semitones ?? null;
   const comparison = comparisons.get(version.id);
   return {

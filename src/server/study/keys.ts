@@ -6,6 +6,7 @@ import { planVersion } from "@/core/plan";
 import {
   alignmentVersion,
   comparisonVersion,
+  lensMeasuresVersion,
   type StemRecord,
   type StudyRecord,
   type TrackRecord,
@@ -56,7 +57,7 @@ export const placeKey = (track: TrackRecord, stem: StemRecord): string =>
 export const liftKey = `${analysisVersion}.${lensVersion}`;
 
 export const lensKey = (reference: TrackRecord, version: TrackRecord): string =>
-  keyOf(liftKey, alignKey(reference, version));
+  keyOf(liftKey, lensMeasuresVersion, alignKey(reference, version));
 
 /** Analyses depend on their file alone. */
 export const analyseKey = String(analysisVersion);

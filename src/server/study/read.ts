@@ -3,7 +3,6 @@ import { LRUCache } from "lru-cache";
 import { gridOf } from "@/core/grid/correction";
 import { isEmptyCorrection } from "@/core/grid/correction";
 import type { Grid } from "@/core/grid/grid";
-import type { LensPair } from "@/core/match";
 import type { Refusal } from "@/core/outcome";
 import type { TrackPlan } from "@/core/plan";
 import {
@@ -17,6 +16,7 @@ import {
   type StemRecord,
   type StoredAlignment,
   type StoredComparison,
+  type StoredLens,
   type StudyResults,
   type TrackRecord,
 } from "@/core/study";
@@ -91,7 +91,7 @@ export async function resultsOf(db: Database, { study, jobs }: LoadedStudy): Pro
     tracksOf(study).map(({ file }) => file.hash),
     liftKey,
   );
-  const lenses = new Map<string, Derived<LensPair>>();
+  const lenses = new Map<string, Derived<StoredLens>>();
   const alignments = new Map<string, Derived<StoredAlignment>>();
   const comparisons = new Map<string, Derived<StoredComparison>>();
   const failures = new Map<string, Refusal>();

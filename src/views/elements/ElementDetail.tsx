@@ -5,12 +5,13 @@ import Link from "next/link";
 import { useForm } from "react-hook-form";
 import { z } from "zod";
 import { soundsInUse } from "@/models/candidates";
-import { fixed, frequency, points, signed } from "@/models/format";
+import { points } from "@/models/format";
 import { lensParts, type LensPart } from "@/core/lens/parts";
 import { lensTitles } from "@/models/elements";
-import { measureRules, type ComparedElement } from "@/core/match";
+import type { ComparedElement } from "@/core/match";
 import type { ElementRecord, ElementState } from "@/core/study";
 import { useStudy } from "../study/StudyContext";
+import { AspectTable } from "./AspectTable";
 import { HearElement } from "./HearElement";
 
 const lensOf = (value: string): LensPart | null => lensParts.find((part) => part === value) ?? null;
@@ -89,30 +90,7 @@ export function ElementDetail({
           <span className="soft">of 100{element.state === "left out" ? ", left out" : ""}</span>
         </div>
       </div>
-      {compared && (
-        <ul className="findings m-0">
-          {compared.aspects.map((aspect) => {
-            const measure = aspect.measures[0]!;
-            const rule = measureRules[measure.name];
-            return (
-              <li key={aspect.name}>
-                <div className="finding">
-                  <span className="title">
-                    {sentence(element, compared.through, aspect.name, measure.gap)}
-                  </span>
-                  <span className="title">{points(aspect.score)}</span>
-                  <span className="detail">
-                    {aspect.name === "level" && measure.reference !== null
-                      ? `${signed(measure.reference)} dB relative to the loudness in the reference, ${signed(measure.version)} dB in yours. `
-                      : ""}
-                    Up to {rule.justNoticeable} dB scores 100; every further {rule.halving} dB halves it.
-                  </span>
-                </div>
-              </li>
-            );
-          })}
-        </ul>
-      )}
+      {compared && <AspectTable element={element} compared={compared} />}
       {compared && <HearElement element={element} compared={compared} />}
       {sounds.length > 0 && (
         <ul className="findings m-0" aria-label="Sounds in use">
@@ -178,22 +156,4 @@ export function ElementDetail({
       </button>
     </aside>
   );
-}
-
-function sentence(
-  element: ElementRecord,
-  through: ComparedElement["through"],
-  aspect: "level" | "tone",
-  gap: number | null,
-): string {
-  if (gap === null) return aspect === "level" ? "Nothing to compare" : "No tone to compare";
-  const rule = measureRules[aspect === "level" ? "elementLevel" : "elementTone"];
-  if (aspect === "tone") {
-    return Math.abs(gap) <= rule.justNoticeable ? "Tone matches" : `Tone off by ${fixed(gap)} dB`;
-  }
-  if (Math.abs(gap) <= rule.justNoticeable) return "Level matches";
-  const size = `${fixed(Math.abs(gap))} dB too ${gap > 0 ? "loud" : "quiet"}`;
-  return through.kind === "lens"
-    ? size
-    : `${size} from ${frequency(element.fromHz)} to ${frequency(element.toHz)}`;
 }

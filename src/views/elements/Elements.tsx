@@ -26,7 +26,7 @@ import type { ElementRecord } from "@/core/study";
 import { useEdits, useStudy } from "../study/StudyContext";
 import { ElementDetail } from "./ElementDetail";
 import { HeardThrough } from "./HeardThrough";
-import { SpectrumCharts } from "../tone/SpectrumCharts";
+import { ElementLanes } from "./ElementLanes";
 import type { ElementsModel } from "@/models/elements";
 
 const newElement: Omit<ElementRecord, "id"> = {
@@ -137,8 +137,8 @@ export function Elements({ model }: { model: ElementsModel | null }) {
             </table>
           </SortableContext>
         </DndContext>
-        {model && chosen && version && (
-          <SpectrumCharts spectra={model.spectra} marked={chosen} versionName={`version ${version.number}`} />
+        {model && model.bars > 0 && (
+          <ElementLanes model={model} elements={shown} chosen={chosen?.id ?? null} onChoose={choose} />
         )}
         {study.elements.length === 0 && (
           <p className="soft mt-3">No elements yet. Add the ones you want to track.</p>

@@ -13,11 +13,7 @@ export function HeardThrough({
 }) {
   if (compared?.through.kind === "lens") {
     const { words, isFree } = standing(compared.through.freeDb);
-    return (
-      <span className={`small-text ${isFree ? "soft" : "needs-attention"}`}>
-        lens{element.lens === "music" ? ", in its range" : ""}: {words}
-      </span>
-    );
+    return <span className={`small-text ${isFree ? "soft" : "needs-attention"}`}>lens: {words}</span>;
   }
   return <FocusRange fromHz={element.fromHz} toHz={element.toHz} />;
 }

@@ -1,4 +1,6 @@
 import { madeUpStudy } from "@/core/testing/study";
+import { madeUpLens } from "@/core/testing/lens";
+import { versionOf } from "@/core/study";
 import { elementsModel } from "@/models/elements";
 import { addressBar } from "../testing/navigation";
 import {
@@ -19,7 +21,8 @@ afterEach(cleanup);
 const open = (address = "elements", study = madeUpStudy()) =>
   openStudy(study, address, (results) => {
     const known = wholeComparison(results);
-    return <Elements model={known && elementsModel(known.reference, known.version, known.compared)} />;
+    const version = versionOf(results.study, null);
+    return <Elements model={known && version && elementsModel(results, version, known.compared)} />;
   });
 const rows = () =>
   [...document.querySelectorAll(".element-row")].map((row) => row.querySelectorAll("td")[1]!.textContent);
@@ -45,10 +48,17 @@ describe("the Elements view", () => {
     expect(Number(match)).toBeLessThan(95);
   });
 
-  it("tells of the chosen element what is off and how it is scored", () => {
+  it("tells of the chosen element what is off, aspect by aspect", () => {
     open("elements?element=body");
-    detail("Snare body").getByText(/dB too loud from 150 Hz to 400 Hz|Level matches|dB too quiet/);
-    detail("Snare body").getByText(/^Tone off by /);
+    const table = within(detail("Snare body").getByRole("table", { name: "Aspects of Snare body" }));
+    expect(table.getAllByRole("row").map((row) => row.querySelector(".strong")?.textContent)).toEqual([
+      undefined,
+      "Level",
+      "Tone",
+    ]);
+    table.getByText(/dB beside the loudness/);
+    // Without a lens there is nothing to hear by itself.
+    expect(detail("Snare body").queryByText("only this")).toBeNull();
     fireEvent.click(screen.getByRole("button", { name: "Hats" }));
     expect(addressBar.now).toBe("/studies/study1/elements?element=hats");
     detail("Hats");
@@ -104,19 +114,92 @@ describe("the Elements view", () => {
     expect(elementOf(studio, "kick").name).toBe("Kick");
   });
 
-  it("chooses resolution and stereo part of its spectra, and remembers the resolution", () => {
-    open();
-    const count = () => document.querySelectorAll(".band-table tbody tr").length;
-    expect(count()).toBe(31);
-    fireEvent.click(screen.getByRole("button", { name: "1/12 octave" }));
-    expect(count()).toBeGreaterThan(100);
-    fireEvent.click(screen.getByRole("button", { name: "side" }));
-    // 3 dB less at equal loudness, and no peak: that is in the middle.
-    expect(document.querySelectorAll(".band-table td:last-child")[40]!.textContent).toBe("clearly too quiet");
-    cleanup();
-    open();
-    expect(count()).toBeGreaterThan(100);
-    localStorage.clear();
+  describe("through the lens", () => {
+    /** The kick is 6 dB softer and rests in bars 5 to 8; the hats hardly stand free. */
+    const lifted = () =>
+      madeUpStudy({
+        lens: madeUpLens(24, {
+          kick: { gainDb: -6, plays: (bar) => bar < 5 || bar > 8 },
+          hats: { freeDb: 1 },
+        }),
+        change: (study) => ({
+          ...study,
+          elements: study.elements.map((own) => ({
+            ...own,
+            lens: own.id === "kick" ? "kick" : own.id === "hats" ? "hats" : null,
+          })),
+        }),
+      });
+    const cell = (name: string) =>
+      [...document.querySelectorAll(".element-row")].find((row) =>
+        row.querySelectorAll("td")[1]!.textContent!.includes(name),
+      )!;
+
+    it("measures an element by what was lifted out, and says how free it stands", () => {
+      open("elements", lifted());
+      expect(cell("Kick").textContent).toContain("lens: free by 14 dB");
+      // 6 dB softer in a whole that is 3 LU louder.
+      expect(cell("Kick").textContent).toContain("−9.0 dB");
+      expect(cell("Hats").textContent).toContain("lens: hardly free");
+      expect(cell("Snare body").querySelector("svg.focus-range")).not.toBeNull();
+    });
+
+    it("compares where it plays, its pattern, timing and accents", () => {
+      open("elements?element=kick", lifted());
+      const table = within(detail("Kick").getByRole("table", { name: "Aspects of Kick" }));
+      const rows = table.getAllByRole("row").slice(1);
+      expect(rows.map((row) => row.querySelector(".strong")!.textContent)).toEqual([
+        "Level",
+        "Tone",
+        "Where it plays",
+        "Pattern",
+        "Timing",
+        "Accents",
+      ]);
+      const score = (name: string) =>
+        Number(rows.find((row) => row.textContent!.startsWith(name))!.lastElementChild!.textContent);
+      // 20 of 24 bars on the one side: twice 20 of 44.
+      expect(score("Where it plays")).toBe(91);
+      // One kick is missing in bar 6.
+      expect(score("Pattern")).toBeGreaterThan(95);
+      expect(score("Pattern")).toBeLessThan(100);
+      expect(score("Level")).toBeLessThan(20);
+    });
+
+    it("shows in which bars each plays; a press on a section selects it", () => {
+      open("elements?element=hats", lifted());
+      const lanes = within(screen.getByRole("region", { name: "Where each plays" }));
+      const intro = lanes.getByRole("button", { name: /^Kick in intro: / });
+      // The version rests in bars 5 to 8.
+      expect(intro.getAttribute("aria-label")).toMatch(/: 8 of 8 bars, yours 4 of 8$/);
+      expect(document.querySelectorAll(".lane")[0]!.querySelectorAll("rect.gap")).toHaveLength(4);
+      fireEvent.click(intro);
+      expect(addressBar.now).toContain("element=kick");
+      expect(addressBar.now).toMatch(/bars=1-8/);
+      lanes.getByRole("button", { name: "Hats in chorus: 8 of 8 bars, yours 8 of 8" });
+    });
+
+    it("is heard alone, or all but it, and put back", () => {
+      open("elements?element=kick", lifted());
+      const group = within(screen.getByRole("group", { name: "Hear Kick" }));
+      fireEvent.click(group.getByRole("button", { name: "only this" }));
+      screen.getByRole("button", { name: "monitor: kick only" });
+      fireEvent.click(group.getByRole("button", { name: "all but this" }));
+      screen.getByRole("button", { name: "monitor: all but kick" });
+      fireEvent.click(group.getByRole("button", { name: "the whole" }));
+      screen.getByRole("button", { name: "monitor: Full range" });
+    });
+
+    it("is taken for another part, or for a range of the mix, undoably", async () => {
+      const studio = open("elements?element=kick", lifted());
+      fireEvent.change(detail("Kick").getByLabelText("Heard through"), { target: { value: "" } });
+      await studio.saved();
+      expect(elementOf(studio, "kick").lens).toBeNull();
+      expect(cell("Kick").querySelector("svg.focus-range")).not.toBeNull();
+      press("z", { ctrlKey: true });
+      await studio.saved();
+      expect(elementOf(studio, "kick").lens).toBe("kick");
+    });
   });
 
   it("without a version says what will be there", () => {

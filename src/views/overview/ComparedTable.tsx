@@ -61,6 +61,7 @@ const valueUnit: Record<ComparedMeasure["name"], string> = {
   width: "dB",
   elementLevel: "dB",
   elementTone: "dB",
+  presence: "%",
 };
 
 function value(measure: ComparedMeasure, side: "reference" | "version", model: OverviewModel): string {

@@ -6,6 +6,8 @@ import type { News } from "@/components/news";
 import { applyPatch, inverted, type Patch } from "@/core/edits/patch";
 import {
   compareAll,
+  countedLens,
+  coverageOf,
   documentOf,
   versionOf,
   withDocument,
@@ -140,7 +142,11 @@ export function openStudy(
     const next = applyPatch(document, patch);
     if (!next.ok) return false;
     document = next.value;
-    now = madeUpResults(withDocument(results.study, document), now.analyses);
+    now = madeUpResults(
+      withDocument(results.study, document),
+      now.analyses,
+      [...now.lenses.values()][0]?.value ?? null,
+    );
     sequence++;
     revision++;
     tell({ kind: "study", studyId: results.study.id, revision });
@@ -209,15 +215,17 @@ export function openStudy(
 
 /** The comparison of a whole version with its reference, as a page makes it; null where there is none. */
 export function wholeComparison(
-  { study, alignments, comparisons }: StudyResults,
+  { study, alignments, comparisons, lenses }: StudyResults,
   number: number | null = null,
 ): { reference: TrackMeasures; version: TrackMeasures; compared: FullComparison } | null {
   const version = versionOf(study, number);
   const alignment = version && alignments.get(version.id)?.value;
   if (!alignment) return null;
   const stored = comparisons.get(version.id)?.value ?? null;
+  const lens = lenses.get(version.id)?.value;
+  const heard = lens ? countedLens(lens, coverageOf(version, alignment.alignment)) : null;
   const { reference, version: own } = alignment.measures;
-  return { reference, version: own, compared: compareAll(reference, own, study, 0, stored) };
+  return { reference, version: own, compared: compareAll(reference, own, study, 0, stored, heard) };
 }
 
 /** Types into a field and leaves it. */

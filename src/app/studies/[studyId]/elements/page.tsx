@@ -6,10 +6,6 @@ import { comparedAs } from "../../compared";
 export default async function Page(page: ViewPage) {
   const asked = await comparedAs(page);
   if (!asked) return null;
-  const { comparison } = asked;
-  return (
-    <Elements
-      model={comparison && elementsModel(comparison.reference, comparison.measured, comparison.compared)}
-    />
-  );
+  const { results, comparison } = asked;
+  return <Elements model={comparison && elementsModel(results, comparison.version, comparison.compared)} />;
 }

@@ -1,11 +1,7 @@
 /** What is kept of the parts of a track: their power by band over time, and how free each stands. */
-import { averageSpectrum, twelfthCount, type FractionalOctaveSpectrogram } from "../tone";
-import { fractionalOctaveSpectrogram } from "../tone/fractionalOctaveSpectrogram";
-import type { StereoSamples } from "../hits/strokes";
-import type { Decibels, Hertz, Seconds, Span } from "../units";
+import { averageSpectrum, type FractionalOctaveSpectrogram } from "../tone";
+import type { Decibels, Seconds, Span } from "../units";
 import { lensParts, type LensPart } from "./parts";
-
-const { ceil, min } = Math;
 
 /** Raise it whenever the same file can be taken apart otherwise. */
 export const lensVersion = 1;
@@ -26,27 +22,11 @@ export interface PartSpectrogram {
   powers: Float32Array;
 }
 
-/** Two frames of the analysis are kept as one. */
-const joined = 2;
-
-export function partSpectrogram(samples: StereoSamples, rate: Hertz): PartSpectrogram {
-  const { hopSeconds, frames, mid, side } = fractionalOctaveSpectrogram([samples[0], samples[1]], rate);
-  const kept = ceil(frames / joined);
-  const powers = new Float32Array(kept * twelfthCount);
-  for (let frame = 0; frame < kept; frame++) {
-    const own = min(joined, frames - frame * joined);
-    for (let k = 0; k < own; k++) {
-      const from = (frame * joined + k) * twelfthCount;
-      for (let b = 0; b < twelfthCount; b++)
-        powers[frame * twelfthCount + b]! += (mid[from + b]! + side[from + b]!) / own;
-    }
-  }
-  return { hopSeconds: joined * hopSeconds, frames: kept, powers };
-}
-
 /** Everything that is kept of a track's parts. */
 export interface LiftedTrack {
   free: Record<LensPart, Decibels | null>;
+  /** Mean square of each part, ten times a second. */
+  levels: Record<LensPart, Float32Array>;
   spectrograms: Record<LensPart, PartSpectrogram>;
   durationSeconds: Seconds;
 }

@@ -1,0 +1,20 @@
+/** Mid and side of stereo, one at a time. */
+import type { StereoSamples } from "../hits/strokes";
+
+export type Stereo = [Float32Array, Float32Array];
+/** 1 for mid, −1 for side. */
+type Sign = 1 | -1;
+
+export function midOrSide([left, right]: StereoSamples, sign: Sign): Float32Array {
+  const result = new Float32Array(left.length);
+  for (let i = 0; i < left.length; i++) result[i] = 0.5 * (left[i]! + sign * right[i]!);
+  return result;
+}
+
+/** Adds what was made of mid or side back to left and right. */
+export function addMidOrSide([left, right]: Stereo, samples: Float32Array, sign: Sign): void {
+  for (let i = 0; i < samples.length; i++) {
+    left[i]! += samples[i]!;
+    right[i]! += sign * samples[i]!;
+  }
+}

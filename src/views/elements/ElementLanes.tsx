@@ -1,0 +1,123 @@
+"use client";
+
+import type { ElementRecord } from "@/core/study";
+import type { ElementLane, ElementsModel } from "@/models/elements";
+import { useStudy } from "../study/StudyContext";
+
+const height = 26;
+const middle = height / 2;
+
+/**
+ * Where each element plays: bars of the reference above the line, those that answer below it, as tall as
+ * they are loud. A press on a section selects its bars.
+ */
+export function ElementLanes({
+  model,
+  elements,
+  chosen,
+  onChoose,
+}: {
+  model: ElementsModel;
+  elements: readonly ElementRecord[];
+  chosen: string | null;
+  onChoose(id: string): void;
+}) {
+  const { bars: selected, selectBars } = useStudy();
+  const { bars, sections, lanes } = model;
+  const at = (bar: number) => `${(100 * (bar - 1)) / bars}%`;
+  const shown = elements.filter(({ id, state }) => lanes[id] && state !== "left out");
+  return (
+    <section className="element-lanes" aria-label="Where each plays">
+      <h2>
+        Where each plays{" "}
+        <span className="small-text soft fw-normal">
+          the reference above, yours below; missing and extra bars marked
+        </span>
+      </h2>
+      <div className="lane-row" aria-hidden="true">
+        <span />
+        <div className="lane-sections tiny-text soft">
+          {sections.map(({ name, firstBar }) => (
+            <span key={firstBar} style={{ left: at(firstBar) }}>
+              {name}
+            </span>
+          ))}
+        </div>
+      </div>
+      {shown.map((element) => (
+        <div key={element.id} className="lane-row">
+          <button
+            type="button"
+            className={`plain-button lane-name small-text ${element.id === chosen ? "strong" : ""}`}
+            onClick={() => onChoose(element.id)}
+          >
+            {element.name}
+          </button>
+          <div className="lane">
+            <Lane lane={lanes[element.id]!} bars={bars} />
+            {sections.map(({ name, firstBar, lastBar }) => (
+              <button
+                key={firstBar}
+                type="button"
+                className="lane-section"
+                style={{ left: at(firstBar), width: `${(100 * (lastBar - firstBar + 1)) / bars}%` }}
+                aria-pressed={selected?.first === firstBar && selected.last === lastBar}
+                aria-label={`${element.name} in ${name}: ${inWords(lanes[element.id]!, firstBar, lastBar)}`}
+                title={`${element.name} in ${name}: ${inWords(lanes[element.id]!, firstBar, lastBar)}`}
+                onClick={() => {
+                  onChoose(element.id);
+                  selectBars({ first: firstBar, last: lastBar });
+                }}
+              />
+            ))}
+          </div>
+        </div>
+      ))}
+    </section>
+  );
+}
+
+/** How many bars of a section an element plays in on both sides. */
+function inWords({ reference, version }: ElementLane, first: number, last: number): string {
+  const of = (side: readonly (number | null)[]) =>
+    side.slice(first - 1, last).filter((own) => own !== null && own > 0).length;
+  const answered = version.slice(first - 1, last).filter((own) => own !== null).length;
+  const all = last - first + 1;
+  return `${of(reference)} of ${all} bars, yours ${answered === 0 ? "not recreated" : `${of(version)} of ${answered}`}`;
+}
+
+function Lane({ lane: { reference, version }, bars }: { lane: ElementLane; bars: number }) {
+  const gap = 0.12;
+  return (
+    <svg viewBox={`0 0 ${bars} ${height}`} preserveAspectRatio="none" aria-hidden="true">
+      {reference.map((own, i) => {
+        const other = version[i];
+        const isGap = other !== null && own > 0 !== other! > 0;
+        return (
+          <g key={i}>
+            {isGap && <rect className="gap" x={i} width={1} y={0} height={height} />}
+            {own > 0 && (
+              <rect
+                className="up"
+                x={i + gap / 2}
+                width={1 - gap}
+                y={middle - own * (middle - 1)}
+                height={own * (middle - 1)}
+              />
+            )}
+            {other !== null && other! > 0 && (
+              <rect
+                className="down"
+                x={i + gap / 2}
+                width={1 - gap}
+                y={middle}
+                height={other! * (middle - 1)}
+              />
+            )}
+          </g>
+        );
+      })}
+      <line x1={0} x2={bars} y1={middle} y2={middle} vectorEffect="non-scaling-stroke" />
+    </svg>
+  );
+}
