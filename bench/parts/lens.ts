@@ -4,8 +4,7 @@
  */
 import { analyse } from "@/core/analysis/analyse";
 import { loadFft, realFft } from "@/core/dsp/fft";
-import { asHits } from "@/core/drums/hits";
-import { drumParts, lensParts, lift, type LensPart, type LiftedPart } from "@/core/lens";
+import { drumParts, heardIn, lensParts, lift, type LensPart, type LiftedPart } from "@/core/lens";
 import { stereo } from "@/core/testing/signals";
 import { amplitudeToDecibels, decibelsToAmplitude, powerToDecibels } from "@/core/units";
 import { mixDown } from "@/demo/mix";
@@ -75,11 +74,7 @@ interface Heard {
 async function heard(mix: StereoTrack): Promise<Heard> {
   const { analysis } = await analyse(stereo(mix[0], mix[1], renderRate));
   const begun = performance.now();
-  const lifted = lift(mix, renderRate, {
-    hits: asHits(analysis.drums),
-    bassStarts: analysis.drums.bassNotes,
-    bass: analysis.bass,
-  });
+  const lifted = lift(mix, renderRate, heardIn(analysis));
   return {
     lufs: analysis.loudness.integratedLufs ?? -70,
     lifted,

@@ -6,6 +6,9 @@ import path from "node:path";
 import { drumsAsWritten, playedDrums, steadyGrid } from "@/core/testing/drums";
 import { practiceKit, stroke } from "@/core/drums/kit";
 import { writeWav } from "@/core/formats/wav";
+import { lensParts } from "@/core/lens/parts";
+import { knownMix } from "@/core/testing/knownMix";
+import { decodeFile } from "@/server/decoding/decode";
 import { pieceWav } from "@/server/testing/helpers";
 import { analyzeOutputSchema } from "./analyzeOutput";
 import { compareOutputSchema } from "./compareOutput";
@@ -17,7 +20,7 @@ beforeAll(async () => {
 });
 afterAll(() => rm(folder, { recursive: true, force: true }));
 
-const run = (command: "analyze" | "compare" | "rank", ...options: string[]) =>
+const run = (command: "analyze" | "compare" | "rank" | "lens", ...options: string[]) =>
   spawnSync("npm", ["run", "--silent", command, "--", ...options], {
     encoding: "utf8",
     env: { ...process.env, NODE_OPTIONS: "" },
@@ -160,6 +163,57 @@ it("ranks one-shots against another, the same first, and says what would mend th
   expect(candidates[1]!.suggestion!.semitones).toBeCloseTo(-3, 0);
   expect(run("rank", target, "--voice", "gong", offered[0]!).status).toBe(2);
 });
+
+it("lifts an element out of a mix, and everything but it; compares elements by what was lifted", async () => {
+  const rate = 44100;
+  const wav = ({ samples }: { samples: Float32Array }) => writeWav([samples, samples], rate, "int24");
+  const plain = knownMix({ beats: 24 });
+  const song = await file("song.wav", wav(plain));
+  const softer = await file("softer.wav", wav(knownMix({ beats: 24, gains: { kick: 0.5 } })));
+  const out = path.join(folder, "kick.wav");
+  const rest = path.join(folder, "rest.wav");
+  for (const [target, ...more] of [[out], [rest, "--rest"]] as const) {
+    const done = run("lens", song, "--element", "kick", "--out", target, ...more);
+    expect({ status: done.status, stderr: done.stderr }).toEqual({ status: 0, stderr: "" });
+  }
+  const read = async (from: string) => {
+    const decoded = await decodeFile(from);
+    if (!decoded.ok) throw new Error("not readable");
+    return decoded.value.signal.channels[0]!;
+  };
+  const [kick, others] = [await read(out), await read(rest)];
+  const energy = (samples: Float32Array) => samples.reduce((sum, x) => sum + x * x, 0);
+  expect(kick).toHaveLength(plain.samples.length);
+  // Both add up to the mix; the one is the kick, the other is not.
+  expect(energy(plain.samples.map((x, i) => x - kick[i]! - others[i]!))).toBeLessThan(1e-5 * energy(kick));
+  const left = energy(plain.parts.kick.map((x, i) => x - kick[i]!)) / energy(plain.parts.kick);
+  expect(left).toBeLessThan(0.15);
+
+  const { elements, recreatedBars } = compareOutputSchema.parse(
+    JSON.parse(run("compare", song, softer).stdout),
+  );
+  expect(recreatedBars).toBeGreaterThan(3);
+  const gapOf = (name: string) =>
+    elements.find((own) => own.name === name)!.aspects.find((own) => own.name === "level")!.gap!;
+  // Half as loud; the whole with it, by what the kick was of it.
+  expect(gapOf("kick")).toBeLessThan(-3);
+  expect(gapOf("kick")).toBeGreaterThan(-6.5);
+  expect(Math.abs(gapOf("snare") - gapOf("hats"))).toBeLessThan(1);
+  expect(elements.map(({ kind }) => kind)).toEqual([...lensParts]);
+
+  const silent = run("lens", song, "--element", "percussion", "--out", out);
+  expect(silent).toMatchObject({
+    status: 0,
+    stderr: "No percussion was found in this file: it is silent.\n",
+  });
+  expect(energy(await read(out))).toBe(0);
+  expect(run("lens", song, "--element", "gong", "--out", out).stderr).toMatch(
+    /^Usage: lens FILE --element kick\|/,
+  );
+  expect(run("lens", song, "--element", "kick", "--out", folder).stderr).toMatch(
+    /can.*t be written|cannot be written/,
+  );
+}, 180_000);
 
 it("ends with 2 and one sentence on what cannot be read", async () => {
   const letter = await file("letter.wav", "There is no sound in this letter at all, only words.");

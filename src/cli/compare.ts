@@ -3,8 +3,25 @@
  * compares two files without a server. Tempo and semitones are intended differences.
  */
 import { loadFft } from "@/core/dsp/fft";
-import { analyseForCommand, deliver, giveUp, intendedFrom, readOptions, sentenceFor } from "./options";
-import { compareOutput } from "./compareOutput";
+import { downmix } from "@/core/audio/signal";
+import { heardIn, keptOf, lift } from "@/core/lens";
+import {
+  analyseForCommand,
+  deliver,
+  giveUp,
+  intendedFrom,
+  readOptions,
+  sentenceFor,
+  type AnalysedFile,
+} from "./options";
+import { compareOutput, type LiftedSide } from "./compareOutput";
+
+/** A track with what the lens lifts out of it. */
+function lifted(side: AnalysedFile): LiftedSide {
+  const { analysis, signal } = side;
+  const parts = lift(downmix(signal), signal.sampleRate, heardIn(analysis));
+  return { ...side, lifted: keptOf(parts, signal.sampleRate) };
+}
 
 const usage = "compare REFERENCE VERSION [--tempo BPM] [--semitones N] [--json OUT.json]";
 const {
@@ -20,6 +37,6 @@ else {
   if (!version.ok) giveUp(sentenceFor(versionFile, version.refusal));
   else {
     await loadFft();
-    await deliver(compareOutput(reference.value, version.value, intended), json);
+    await deliver(compareOutput(lifted(reference.value), lifted(version.value), intended), json);
   }
 }

@@ -15,9 +15,11 @@ import {
   compareMixes,
   gainToReference,
   measureRules,
+  type ComparedAspect,
   type IntendedChanges,
   type TrackMeasures,
 } from "@/core/match";
+import { lensParts, type LiftedTrack } from "@/core/lens";
 import { gapCurve, wholeOf } from "@/core/tone";
 import {
   gridOfSide,
@@ -25,6 +27,10 @@ import {
   comparisonSide,
   compareVersion,
   countedComparison,
+  countedLens,
+  coveredSpans,
+  elementsThroughLens,
+  measuredLens,
   noCorrections,
   timesOf,
   versionGrid,
@@ -51,6 +57,18 @@ export const compareOutputSchema = z.object({
       versionEnd: z.number(),
     }),
   ),
+  /** What the lens lifts out of both, how each compares, and how much its score is to be trusted, 0–1. */
+  elements: z.array(
+    z.object({
+      name: z.string(),
+      kind: z.enum(lensParts),
+      score: z.number().nullable(),
+      sure: z.number().min(0).max(1),
+      aspects: z.array(z.object({ name: z.string(), score: level, gap: level, unit: z.string() })),
+    }),
+  ),
+  /** Bars of the reference that the version answers. */
+  recreatedBars: z.number().int().min(0),
   /** Probability that the two have to do with each other; null where one has no bars. */
   related: z.number().min(0).max(1).nullable(),
   /** The shortest list of filters that brings the version near, and where filters can't help. */
@@ -68,6 +86,17 @@ export const compareOutputSchema = z.object({
 
 export type CompareOutput = z.infer<typeof compareOutputSchema>;
 
+/** The measure of an aspect that scores lowest. */
+function worstOf({ name, score, measures }: ComparedAspect<string>) {
+  const worst = measures.reduce((a, b) => ((b.score ?? 101) < (a.score ?? 101) ? b : a));
+  return { name, score, gap: worst.gap, unit: measureRules[worst.name].unit };
+}
+
+/** A track with what the lens has lifted out of it. */
+export interface LiftedSide extends AlignmentSide {
+  lifted: LiftedTrack;
+}
+
 /** Moves for all that is compared, their worth, and what filters can't mend. */
 function equaliserOutput(
   reference: TrackMeasures,
@@ -84,11 +113,11 @@ function equaliserOutput(
 
 /**
  * Compares over the bars that answer each other. An aspect made of several measures gives the gap of
- * the one that scores lowest. Without a study there are no elements.
+ * the one that scores lowest. Without a study elements do not count in the match.
  */
 export function compareOutput(
-  reference: AlignmentSide,
-  version: AlignmentSide,
+  reference: LiftedSide,
+  version: LiftedSide,
   intended: IntendedChanges,
 ): CompareOutput {
   const { alignment, measures } = alignVersion(reference, version);
@@ -124,14 +153,23 @@ export function compareOutput(
     intended,
     ...countedComparison(compared, intended),
   });
+  const coverage = lined?.spans ?? [];
+  const spans = lined && coverage.length > 0 ? coveredSpans(null, lined) : { reference: null, version: null };
+  const lens = countedLens(measuredLens(reference.lifted, version.lifted, spans, lined), coverage);
+  const elements = elementsThroughLens(measures.reference, measures.version, lens, compared, intended);
   const tempoRatio = (bpm: number | null | undefined) =>
     bpm && grids.reference ? bpm / grids.reference.bpm : 1;
   return {
     match,
-    aspects: aspects.map(({ name, score, measures: parts }) => {
-      const worst = parts.reduce((a, b) => ((b.score ?? 101) < (a.score ?? 101) ? b : a));
-      return { name, score, gap: worst.gap, unit: measureRules[worst.name].unit };
-    }),
+    aspects: aspects.map(worstOf),
+    elements: elements.map(({ aspects: own, score, trust }, i) => ({
+      name: lensParts[i]!,
+      kind: lensParts[i]!,
+      score,
+      sure: trust,
+      aspects: own.map(worstOf),
+    })),
+    recreatedBars: coverage.reduce((sum, { bars }) => sum + bars, 0),
     coverage: lined
       ? lined.spans.map((span) => {
           const times = timesOf(span, lined);

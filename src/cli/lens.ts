@@ -5,9 +5,8 @@
 import { writeFile } from "node:fs/promises";
 import { parseArgs } from "node:util";
 import { downmix } from "@/core/audio/signal";
-import { asHits } from "@/core/drums/hits";
 import { writeWav } from "@/core/formats/wav";
-import { lensParts, lift, type LensPart } from "@/core/lens";
+import { heardIn, lensParts, lift, type LensPart } from "@/core/lens";
 import { analyseForCommand, giveUp, sentenceFor } from "./options";
 
 /** What people call the parts, too. What is pitched above the bass is lifted out as one. */
@@ -48,11 +47,7 @@ const read = await analyseForCommand(file);
 if (!read.ok) giveUp(sentenceFor(file, read.refusal));
 const { analysis, signal } = read.value;
 const mix = downmix(signal);
-const { samples, freeDb } = lift(mix, signal.sampleRate, {
-  hits: asHits(analysis.drums),
-  bassStarts: analysis.drums.bassNotes,
-  bass: analysis.bass,
-})[part];
+const { samples, freeDb } = lift(mix, signal.sampleRate, heardIn(analysis))[part];
 if (freeDb === null && !rest) process.stderr.write(`No ${part} was found in this file: it is silent.\n`);
 const lifted = rest ? mix.map((whole, side) => whole.map((x, i) => x - samples[side as 0 | 1][i]!)) : samples;
 try {

@@ -54,8 +54,10 @@ export function intendedFrom({ tempo, semitones }: IntendedOptions, usage: strin
   return fits ? { bpm, semitones: shift } : giveUp(`Usage: ${usage}`);
 }
 
+export type AnalysedFile = AlignmentSide & { signal: Signal };
+
 /** Decodes and analyses a file; warnings go to standard error. */
-export async function analyseForCommand(file: string): Promise<Outcome<AlignmentSide & { signal: Signal }>> {
+export async function analyseForCommand(file: string): Promise<Outcome<AnalysedFile>> {
   const decoded = await decodeFile(file);
   if (!decoded.ok) return decoded;
   for (const warning of decoded.value.info.warnings) process.stderr.write(`${warning}\n`);

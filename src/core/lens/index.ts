@@ -1,12 +1,16 @@
 /** The lens: parts of a mix lifted out of it, so that each can be heard, seen and measured by itself. */
-import type { DrumHit } from "../drums/hits";
+import type { TrackAnalysis } from "../analysis/result";
+import { asHits, type DrumHit } from "../drums/hits";
 import type { StereoSamples } from "../hits/strokes";
 import type { BassNote } from "../lowEnd";
 import { powerToDecibels, type Decibels, type Hertz, type Seconds } from "../units";
 import { liftBass } from "./liftBass";
 import { liftDrums } from "./liftDrums";
 import type { Stereo } from "./midSide";
-import { drumParts, type LensPart } from "./parts";
+import type { LiftedTrack } from "./lensMeasures";
+import { drumParts, lensParts, type LensPart } from "./parts";
+import { partSpectrogram } from "./partSpectrogram";
+import { partLevels } from "./presence";
 
 export {
   lensMeasures,
@@ -37,6 +41,13 @@ export interface HeardParts {
   bassStarts: readonly Seconds[];
   bass: readonly BassNote[];
 }
+
+/** What an analysis heard. */
+export const heardIn = ({ drums, bass }: Pick<TrackAnalysis, "drums" | "bass">): HeardParts => ({
+  hits: asHits(drums),
+  bassStarts: drums.bassNotes,
+  bass,
+});
 
 /** A part of a mix. */
 export interface LiftedPart {
@@ -71,6 +82,18 @@ export function lift(channels: StereoSamples, rate: Hertz, heard: HeardParts): R
     percussion: lifted(drums.parts.percussion, drums.unsure.percussion),
     bass: lifted(bass, unsureBass),
     music: lifted(music, unsure),
+  };
+}
+
+/** What is kept of lifted parts. */
+export function keptOf(lifted: Record<LensPart, LiftedPart>, rate: Hertz): LiftedTrack {
+  const each = <T>(of: (part: LiftedPart) => T) =>
+    Object.fromEntries(lensParts.map((part) => [part, of(lifted[part])])) as Record<LensPart, T>;
+  return {
+    free: each(({ freeDb }) => freeDb),
+    levels: each(({ samples }) => partLevels(samples, rate)),
+    spectrograms: each(({ samples }) => partSpectrogram(samples, rate)),
+    durationSeconds: lifted.music.samples[0].length / rate,
   };
 }
 

@@ -7,13 +7,14 @@ import {
   weightedMean,
   type ComparedElement,
   type Comparison,
+  type IntendedChanges,
   type LensPair,
   type MixAspect,
   type TrackMeasures,
 } from "../match";
 import type { Fraction, Percent } from "../units";
 import { drumGaps } from "../drums/compareDrums";
-import { partOfVoice, type DrumPart } from "../lens/parts";
+import { lensParts, partOfVoice, type DrumPart } from "../lens/parts";
 import type { StoredAlignment } from "./alignVersion";
 import { countedComparison, type StoredComparison } from "./compareVersion";
 import { countedLens, type StoredLens } from "./lens";
@@ -53,6 +54,34 @@ export interface FullComparison {
   match: Percent | null;
 }
 
+/** What drums and bass compare in beyond their sound. */
+function furtherAspects(stored: StoredComparison | null, intended: IntendedChanges) {
+  const ofPart = (part: DrumPart) =>
+    stored?.drums
+      ? drumGaps(
+          { ...stored.drums, voices: stored.drums.voices.filter(({ voice }) => partOfVoice[voice] === part) },
+          intended.drums ?? [],
+        )
+      : null;
+  return partAspects(ofPart, stored && countedComparison(stored, intended).low);
+}
+
+/** What the lens lifts out, compared part by part without a study: one for each of `lensParts`. */
+export const elementsThroughLens = (
+  reference: TrackMeasures,
+  version: TrackMeasures,
+  lens: LensPair,
+  stored: StoredComparison,
+  intended: IntendedChanges,
+): ComparedElement[] =>
+  compareElements(
+    reference,
+    version,
+    lensParts.map((part) => ({ lens: part, fromHz: 20, toHz: 20_000 })),
+    lens,
+    furtherAspects(stored, intended),
+  );
+
 /**
  * Compares everything of two tracks or spans that a study tracks.
  *
@@ -69,19 +98,15 @@ export function compareAll(
   lens: LensPair | null = null,
 ): FullComparison {
   const { aspectWeights: weights, intended } = study;
-  const counted: Partial<ReturnType<typeof countedComparison>> = stored
-    ? countedComparison(stored, intended)
-    : {};
+  const counted = stored ? countedComparison(stored, intended) : {};
   const mix = compareMixes(reference, version, { weights, intended, semitones, ...counted });
-  const ofPart = (part: DrumPart) =>
-    stored?.drums
-      ? drumGaps(
-          { ...stored.drums, voices: stored.drums.voices.filter(({ voice }) => partOfVoice[voice] === part) },
-          intended.drums ?? [],
-        )
-      : null;
-  const aspectsOf = partAspects(ofPart, counted.low ?? null);
-  const compared = compareElements(reference, version, study.elements, lens, aspectsOf);
+  const compared = compareElements(
+    reference,
+    version,
+    study.elements,
+    lens,
+    furtherAspects(stored, intended),
+  );
   const elements = study.elements.map((element, i) => ({ element, compared: compared[i]! }));
   const counting = elements
     .filter(({ element }) => element.state !== "left out")

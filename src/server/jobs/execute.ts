@@ -1,8 +1,7 @@
 /** What each kind of job does: gathers what goes in, has it worked out elsewhere, stores what comes out. */
 import { eq } from "drizzle-orm";
 import { stat } from "node:fs/promises";
-import { asHits } from "@/core/drums/hits";
-import { lensParts, type LensPart } from "@/core/lens";
+import { heardIn, lensParts, type LensPart } from "@/core/lens";
 import { refuse, success, type Outcome } from "@/core/outcome";
 import {
   coverageOf,
@@ -210,9 +209,7 @@ async function liftFile({ db, subject: hash }: JobContext): Promise<JobOutcome> 
       >,
       sampleRate: analysis.sampleRate,
       durationSeconds: analysis.durationSeconds,
-      hits: asHits(analysis.drums),
-      bassStarts: analysis.drums.bassNotes,
-      bass: analysis.bass,
+      heard: heardIn(analysis),
     });
     const [stillThere] = await db.select({ hash: files.hash }).from(files).where(eq(files.hash, hash));
     if (!stillThere) {

@@ -1,10 +1,16 @@
 /** Task of the computing threads: a file taken apart by the lens. */
 import { open, rename } from "node:fs/promises";
 import { loadFft } from "@/core/dsp/fft";
-import type { DrumHit } from "@/core/drums/hits";
 import { bytesPerFrame, framesPerChunk, packFrames, unpackFrames } from "@/core/formats/chunks";
-import { lensParts, lift, partLevels, partSpectrogram, type LensPart, type LiftedTrack } from "@/core/lens";
-import type { BassNote } from "@/core/lowEnd";
+import {
+  lensParts,
+  lift,
+  partLevels,
+  partSpectrogram,
+  type HeardParts,
+  type LensPart,
+  type LiftedTrack,
+} from "@/core/lens";
 import { frameSizeFor } from "@/core/tone/fractionalOctaveSpectrogram";
 import { twelfthCount } from "@/core/tone";
 import { readFrames } from "../storage/listeningCopy";
@@ -19,14 +25,12 @@ export interface LiftTask {
   outputs: Record<LensPart, string>;
   sampleRate: number;
   durationSeconds: number;
-  hits: DrumHit[];
-  bassStarts: number[];
-  bass: BassNote[];
+  heard: HeardParts;
 }
 
 export async function liftTrack(task: LiftTask): Promise<LiftedTrack> {
   await loadFft();
-  const { path, outputs, sampleRate: rate, durationSeconds } = task;
+  const { path, outputs, sampleRate: rate, durationSeconds, heard } = task;
   const length = Math.round(durationSeconds * rate);
   const hop = frameSizeFor(rate);
   // Whole frames of the spectrograms, so that passages join.
@@ -49,11 +53,11 @@ export async function liftTrack(task: LiftTask): Promise<LiftedTrack> {
       const seconds = channels[0].length / rate;
       const inside = (time: number) => time >= offset && time < offset + seconds - 0.05;
       const lifted = lift(channels, rate, {
-        hits: task.hits
+        hits: heard.hits
           .filter(({ time }) => inside(time))
           .map((hit) => ({ ...hit, time: hit.time - offset })),
-        bassStarts: task.bassStarts.filter(inside).map((time) => time - offset),
-        bass: task.bass
+        bassStarts: heard.bassStarts.filter(inside).map((time) => time - offset),
+        bass: heard.bass
           .filter(({ start }) => inside(start))
           .map((note) => ({ ...note, start: note.start - offset, end: note.end - offset })),
       });

@@ -2,6 +2,7 @@
 
 import type { ElementRecord } from "@/core/study";
 import type { ElementLane, ElementsModel } from "@/models/elements";
+import { selectionInAddress } from "../study/state/useAddress";
 import { useStudy } from "../study/StudyContext";
 
 const height = 26;
@@ -22,7 +23,7 @@ export function ElementLanes({
   chosen: string | null;
   onChoose(id: string): void;
 }) {
-  const { bars: selected, selectBars } = useStudy();
+  const { bars: selected, go } = useStudy();
   const { bars, sections, lanes } = model;
   const at = (bar: number) => `${(100 * (bar - 1)) / bars}%`;
   const shown = elements.filter(({ id, state }) => lanes[id] && state !== "left out");
@@ -64,10 +65,9 @@ export function ElementLanes({
                 aria-pressed={selected?.first === firstBar && selected.last === lastBar}
                 aria-label={`${element.name} in ${name}: ${inWords(lanes[element.id]!, firstBar, lastBar)}`}
                 title={`${element.name} in ${name}: ${inWords(lanes[element.id]!, firstBar, lastBar)}`}
-                onClick={() => {
-                  onChoose(element.id);
-                  selectBars({ first: firstBar, last: lastBar });
-                }}
+                onClick={() =>
+                  go({ element: element.id, ...selectionInAddress({ first: firstBar, last: lastBar }) })
+                }
               />
             ))}
           </div>
