@@ -57,12 +57,16 @@ function rangeOf(mix: StereoTrack, part: LensPart): StereoTrack {
   }) as StereoTrack;
 }
 
+/** What counts for a part that was not lifted out at all. */
+const nothing = -30;
+
 /** Scale-invariant signal-to-distortion ratio (Le Roux and others 2019, "SDR: half-baked or well done?"). */
 function signalToDistortion(truth: StereoTrack, estimate: StereoTrack): number {
   let common = 0;
   truth.forEach((samples, side) => samples.forEach((x, i) => (common += x * estimate[side]![i]!)));
   const wanted = (common * common) / energyOf(truth);
-  return powerToDecibels(wanted / Math.max(energyOf(estimate) - wanted, 1e-12 * wanted) + 1e-12);
+  // Nothing lifted out is as bad as it can be.
+  return Math.max(nothing, powerToDecibels(wanted / (energyOf(estimate) - wanted + 1e-12)));
 }
 
 interface Heard {

@@ -110,7 +110,9 @@ export function gapWords({ name, gap }: ComparedMeasure): string {
 /** What both sides measure, in words; empty where the gap says all. */
 export function sideWords({ name, reference, version }: ComparedMeasure): string {
   if (name === "elementLevel" && reference !== null && version !== null)
-    return `${signed(reference)} and ${signed(version)} dB beside the loudness`;
+    return `${signed(reference)} and ${signed(version)} dB relative to the loudness`;
   if (name === "elementTone") return "shape of the spectrum, level aside";
+  // The aspect has their name already.
+  if (name === "accents" || name === "hitTiming") return "";
   return measureRules[name].title.toLowerCase();
 }

@@ -44,6 +44,8 @@ const leastLikeness = 0.2;
 const learnWindow: Seconds = 8;
 const mostLearnt: Seconds = 64;
 const enoughStrokes = 48;
+/** Frames in which a drum has less than this of every band are not its own. */
+const leastShare = 0.02;
 /** Frames that are lifted together, and what is looked at on either side. */
 const blockFrames = 512;
 const halo = 48;
@@ -251,7 +253,7 @@ function shareOut(
           most = max(most, share);
           unsure += share * (1 - share) * magnitudes[at + band]! ** 2;
         }
-        if (most > 1e-3) put(part, frame, shares, unsure);
+        if (most > leastShare) put(part, frame, shares, unsure);
       });
     }
   }

@@ -108,6 +108,26 @@ describe("loading of chunks", () => {
     expect(log).toEqual(["loaded 0 0.50"]);
   });
 
+  it("does not miss what failed and is no longer needed", async () => {
+    const { loader, answer, log } = world();
+    loader.want(chunks(0, 1));
+    await answer(false);
+    // Play went on elsewhere.
+    loader.want(chunks(8, 9));
+    expect(log).toEqual(["failing", "well"]);
+    await answer();
+    expect(log.at(-1)).toBe("loaded 8 0.50");
+  });
+
+  it("does not miss what failed of another part", async () => {
+    const { loader, answer, log } = world();
+    loader.want(chunks(0, 1));
+    await answer(false);
+    expect(loader.setPart("kick")).toBe(true);
+    expect(log).toEqual(["failing", "well"]);
+    expect(loader.setPart("kick")).toBe(false);
+  });
+
   it("keeps about a minute, and lets go of what is farthest away", async () => {
     const { loader, answer, fetches, log } = world();
     for (let at = 0; at < 70; at++) {

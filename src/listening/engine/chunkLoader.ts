@@ -50,7 +50,8 @@ export class ChunkLoader {
     this.part = part;
     this.loaded.clear();
     this.asked.clear();
-    this.tried.clear();
+    this.wanted = [];
+    this.forgetUnwanted();
     return true;
   }
 
@@ -64,6 +65,7 @@ export class ChunkLoader {
   /** What is needed now, the most urgent first. */
   want(wanted: readonly WantedChunk[]): void {
     this.wanted = wanted;
+    this.forgetUnwanted();
     this.fill();
     this.thin();
   }
@@ -103,6 +105,14 @@ export class ChunkLoader {
       return;
     }
     this.fill();
+  }
+
+  /** What failed and is no longer needed does not count as missing. */
+  private forgetUnwanted(): void {
+    if (this.tried.size === 0) return;
+    const wanted = new Set(this.wanted.map(keyOf));
+    for (const key of this.tried.keys()) if (!wanted.has(key)) this.tried.delete(key);
+    if (this.tried.size === 0) this.port.failing(false);
   }
 
   /** Lets go of what lies farthest from what is wanted, file by file. */

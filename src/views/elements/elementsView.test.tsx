@@ -56,7 +56,7 @@ describe("the Elements view", () => {
       "Level",
       "Tone",
     ]);
-    table.getByText(/dB beside the loudness/);
+    table.getByText(/dB relative to the loudness/);
     // Without a lens there is nothing to hear by itself.
     expect(detail("Snare body").queryByText("only this")).toBeNull();
     fireEvent.click(screen.getByRole("button", { name: "Hats" }));

@@ -1,0 +1,60 @@
+/** Elements lifted out of both mixes, from the press on "only this" to the sound and the numbers. */
+import { expect } from "@playwright/test";
+import { writeWav } from "@/core/formats/wav";
+import { knownMix } from "@/core/testing/knownMix";
+import { addVersions, beginStudyWith, expectAccessible, expectNoSidewaysScroll, test } from "./helpers";
+
+const mixFile = (name: string, kick = 1) => {
+  const { samples, rate } = knownMix({ beats: 32, gains: { kick } });
+  return { name, mimeType: "audio/wav", buffer: Buffer.from(writeWav([samples, samples], rate)) };
+};
+
+test("an element is heard by itself on both sides, measured, and seen where it plays", async ({
+  page,
+  expectedErrors,
+}) => {
+  // Until a part is lifted out its sound is not there.
+  expectedErrors.push(/404 .*\/api\/audio\//);
+  await beginStudyWith(page, mixFile("lifted.wav"));
+  await addVersions(page, [mixFile("lifted v1.wav", 0.5)]);
+  await page.getByRole("link", { name: /^Elements/ }).click();
+  const kick = page.getByRole("row", { name: /Kick/ }).first();
+  await expect(kick).toContainText("dB", { timeout: 120_000 });
+
+  // Asked for, it is lifted out of both, and the page says how it goes.
+  const hear = page.getByRole("group", { name: "Hear Kick" });
+  await hear.getByRole("button", { name: "only this" }).click();
+  await expect(page.getByRole("contentinfo")).toContainText("kick only");
+  await expect(page.getByText(/^Being lifted out of the mix/)).toBeVisible();
+  await expect(kick).toContainText(/lens: free by \d+ dB/, { timeout: 180_000 });
+  await expect(page.getByText(/^Being lifted out of the mix/)).toBeHidden({ timeout: 60_000 });
+  // It plays on: the place moves.
+  const place = page.getByTestId("position");
+  const before = await place.textContent();
+  await expect(place).not.toHaveText(before!);
+  await page.getByRole("contentinfo").getByRole("button", { name: "Version 1" }).click();
+  const flipped = await place.textContent();
+  await expect(place).not.toHaveText(flipped!);
+  await hear.getByRole("button", { name: "all but this" }).click();
+  await expect(page.getByRole("contentinfo")).toContainText("all but kick");
+  await page.getByRole("button", { name: "Pause" }).click();
+
+  // Half as loud: some dB too quiet, and nothing else of it.
+  const aspects = page.getByRole("table", { name: "Aspects of Kick" });
+  await expect(aspects.getByRole("row", { name: /^Level/ })).toContainText(/−[345]\.\d dB/);
+  await expect(aspects.getByRole("row", { name: /^Where it plays/ })).toContainText("100");
+  const lanes = page.getByRole("region", { name: "Where each plays" });
+  await lanes
+    .getByRole("button", { name: /^Kick in / })
+    .first()
+    .click();
+  await expect(page).toHaveURL(/bars=/);
+  await expectAccessible(page);
+  await expectNoSidewaysScroll(page);
+
+  // Another part for it, and back.
+  await page.getByLabel("Heard through").selectOption("");
+  await expect(kick.getByRole("img", { name: "40 Hz to 110 Hz" })).toBeVisible();
+  await page.keyboard.press("Control+z");
+  await expect(kick).toContainText(/lens: free by/);
+});
