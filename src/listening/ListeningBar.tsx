@@ -5,9 +5,10 @@ import { Dropdown } from "react-bootstrap";
 import { useFrames } from "@/components/useFrames";
 import { clock, fixed, signed } from "@/models/format";
 import type { BarRange } from "@/core/grid/grid";
+import { lensParts } from "@/core/lens/parts";
 import { semitonesOfRatio } from "@/core/units";
 import { BlindTest } from "./BlindTest";
-import { lensFilters, monitorFilterOf, monitorFilters, type MonitorFilter } from "./engine/monitorFilter";
+import { monitorFilterOf, monitorFilters } from "./engine/monitorFilter";
 import type { Arrangement } from "./engine/settings";
 import { usePlayback } from "./Playback";
 
@@ -189,10 +190,20 @@ export function ListeningBar({ versionName, bars }: { versionName: string | null
       </Choice>
       <Choice label="monitor" value={throughWords.join(", ") || "Full range"} disabled={!ready}>
         <ChoiceGroup title="Monitor both sides through">
-          <Filters filters={monitorFilters} />
+          <div className="choice-columns">
+            {monitorFilters.map(({ name, label }) => (
+              <OneOf
+                key={name}
+                chosen={settings.monitorFilter === name}
+                onChoose={() => playback.change({ monitorFilter: name })}
+              >
+                {label}
+              </OneOf>
+            ))}
+          </div>
         </ChoiceGroup>
         <ChoiceGroup title="One part, lifted out of both mixes">
-          <Filters filters={lensFilters} />
+          <LensChoices />
         </ChoiceGroup>
         <ChoiceGroup title="What you hear">
           {arrangements.map(({ name, label }) => (
@@ -307,19 +318,24 @@ function Choice({
   );
 }
 
-/** Ways of listening to choose from. */
-function Filters({ filters }: { filters: readonly { name: MonitorFilter; label: string }[] }) {
-  const playback = usePlayback();
+/** Each part that the lens lifts out, alone or left out. */
+function LensChoices() {
+  const { settings, change } = usePlayback();
   return (
-    <div className="choice-columns">
-      {filters.map(({ name, label }) => (
-        <OneOf
-          key={name}
-          chosen={playback.settings.monitorFilter === name}
-          onChoose={() => playback.change({ monitorFilter: name })}
-        >
-          {label}
-        </OneOf>
+    <div className="lens-choices">
+      {lensParts.map((part) => (
+        <div key={part} role="group" aria-label={part}>
+          <span className="soft">{part}</span>
+          {([part, `without-${part}`] as const).map((name) => (
+            <OneOf
+              key={name}
+              chosen={settings.monitorFilter === name}
+              onChoose={() => change({ monitorFilter: name })}
+            >
+              {name === part ? "only" : "all but"}
+            </OneOf>
+          ))}
+        </div>
       ))}
     </div>
   );

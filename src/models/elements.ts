@@ -1,10 +1,17 @@
 /** Elements: how each is heard, where it plays, and how it compares. */
 import type { CoverageSpan } from "@/core/align/coverage";
 import type { LensPart } from "@/core/lens/parts";
-import { playingBars, type PartBars } from "@/core/lens/presence";
+import { isPresenceTold, playingBars, type PartBars } from "@/core/lens/presence";
 import { measureRules, type ComparedElement, type ComparedMeasure } from "@/core/match";
 import { fixed, signed } from "./format";
-import { coverageOf, itemPlan, type FullComparison, type StudyResults, type TrackRecord } from "@/core/study";
+import {
+  coverageOf,
+  itemPlan,
+  lesserFree,
+  type FullComparison,
+  type StudyResults,
+  type TrackRecord,
+} from "@/core/study";
 
 /** What each part of the lens is, for people. */
 export const lensTitles: Record<LensPart, string> = {
@@ -22,6 +29,8 @@ export interface ElementLane {
   reference: number[];
   /** The same of the version; null in bars that it does not recreate. */
   version: (number | null)[];
+  /** Whether it stands free enough for gaps to be told. */
+  isTold: boolean;
 }
 
 /** What the elements view shows of a comparison. */
@@ -38,21 +47,32 @@ export interface ElementsModel {
 /** What a lane shows of a part's level, from its loudest bar down. */
 const laneSpan = 24;
 
-function heights(levels: readonly number[]): number[] {
-  const plays = playingBars(levels);
+function heights(levels: readonly number[], freeDb: number): number[] {
+  const plays = playingBars(levels, freeDb);
   const loudest = levels.reduce((a, b) => Math.max(a, b), -Infinity);
   return levels.map((level, i) => (plays[i] ? Math.max(0.08, 1 - (loudest - level) / laneSpan) : 0));
 }
 
-/** @param coverage bars that answer each other. */
-export function laneOf({ reference, version }: PartBars, coverage: readonly CoverageSpan[]): ElementLane {
-  const theirs = heights(version);
+/**
+ * @param coverage bars that answer each other.
+ * @param freeDb how far the part stands free; null where one side has none of it.
+ */
+export function laneOf(
+  { reference, version }: PartBars,
+  coverage: readonly CoverageSpan[],
+  freeDb: number | null,
+): ElementLane {
+  const theirs = heights(version, freeDb ?? 0);
   const answering: (number | null)[] = reference.map(() => null);
   for (const { referenceFirst, versionFirst, bars } of coverage)
     for (let i = 0; i < bars; i++)
       if (referenceFirst + i <= answering.length)
         answering[referenceFirst + i - 1] = theirs[versionFirst + i - 1] ?? 0;
-  return { reference: heights(reference), version: answering };
+  return {
+    reference: heights(reference, freeDb ?? 0),
+    version: answering,
+    isTold: isPresenceTold(freeDb),
+  };
 }
 
 export function elementsModel(
@@ -60,10 +80,11 @@ export function elementsModel(
   version: TrackRecord,
   { elements }: FullComparison,
 ): ElementsModel {
-  const bars = lenses.get(version.id)?.value.bars ?? null;
+  const stored = lenses.get(version.id)?.value;
+  const bars = stored?.bars ?? null;
   const coverage = coverageOf(version, alignments.get(version.id)?.value.alignment);
   const lanes = study.elements.flatMap(({ id, lens }): [string, ElementLane][] =>
-    lens && bars ? [[id, laneOf(bars[lens], coverage)]] : [],
+    lens && stored && bars ? [[id, laneOf(bars[lens], coverage, lesserFree(stored, lens))]] : [],
   );
   const plan = study.reference && plans.get(study.reference.id);
   const sections = study.reference && plan ? itemPlan(plan.value, study.reference).sections : [];

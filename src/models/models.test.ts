@@ -123,7 +123,7 @@ describe("elements", () => {
 
   it("that are lifted out have a lane each, as tall as they are loud, empty where nothing answers", () => {
     const bars = { reference: [-20, -26, -90, -20], version: [-20, -20, -32] };
-    const lane = laneOf(bars, [{ referenceFirst: 2, versionFirst: 1, bars: 2 }]);
+    const lane = laneOf(bars, [{ referenceFirst: 2, versionFirst: 1, bars: 2 }], 12);
     expect(lane.reference).toEqual([1, 0.75, 0, 1]);
     // The version's bars 1 and 2 answer bars 2 and 3; the others are not recreated.
     expect(lane.version).toEqual([null, 1, 1, null]);

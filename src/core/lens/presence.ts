@@ -47,12 +47,29 @@ const playsWithin: Decibels = 18;
 /** Nor does it play below this. */
 const quietest: Decibels = -65;
 
-/** In which bars a part plays. */
-export function playingBars(levels: readonly Decibels[]): boolean[] {
+/** Where a part plays is not told where it hardly stands free. */
+const leastFree: Decibels = 3;
+/** Below this single bars that differ from both beside them are taken for mishearings. */
+const surelyFree: Decibels = 6;
+
+/** Whether it can be told where a part plays that stands free by so much on the side where it does less. */
+export const isPresenceTold = (freeDb: Decibels | null): boolean => freeDb !== null && freeDb >= leastFree;
+
+/**
+ * In which bars a part plays.
+ *
+ * @param freeDb how far it stands free.
+ */
+export function playingBars(levels: readonly Decibels[], freeDb: Decibels = Infinity): boolean[] {
   const sounding = levels.filter((level) => level > quietest);
   if (sounding.length === 0) return levels.map(() => false);
   const least = max(quietest, quantile(sounding, 0.8) - playsWithin);
-  return levels.map((level) => level >= least);
+  const plays = levels.map((level) => level >= least);
+  if (freeDb >= surelyFree) return plays;
+  return plays.map((own, i) => {
+    const [before, after] = [plays[i - 1] ?? own, plays[i + 1] ?? own];
+    return before === after ? before : own;
+  });
 }
 
 /** Levels of a part in the bars of both sides, from bar 1 on. */
@@ -62,7 +79,7 @@ export interface PartBars {
 }
 
 export interface ComparedPresence {
-  /** Of the bars in which either plays, how much both do; null where neither plays. */
+  /** Of the bars in which either plays, how much both do; null where neither plays or it cannot be told. */
   share: Fraction | null;
   /** Bars of the reference in which only it plays, or only the version. */
   missing: number[];
@@ -72,13 +89,16 @@ export interface ComparedPresence {
 /**
  * @param spans bars that answer each other.
  * @param chosen bars of the reference that count; null for all.
+ * @param freeDb how far the part stands free on the side where it does less; null where it is not there.
  */
 export function comparePresence(
   { reference, version }: PartBars,
   spans: readonly CoverageSpan[],
   chosen: BarRange | null = null,
+  freeDb: Decibels | null = Infinity,
 ): ComparedPresence {
-  const [ours, theirs] = [playingBars(reference), playingBars(version)];
+  if (!isPresenceTold(freeDb)) return { share: null, missing: [], extra: [] };
+  const [ours, theirs] = [playingBars(reference, freeDb!), playingBars(version, freeDb!)];
   const missing: number[] = [];
   const extra: number[] = [];
   let both = 0;

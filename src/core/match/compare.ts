@@ -365,7 +365,7 @@ export function compareElements(
 
 const presenceOf = (presence: ComparedPresence | undefined): ComparedAspect<ElementAspect>[] => [
   aspectOf<ElementAspect>("presence", 1, [
-    shared("presence", presence?.share, "It plays on neither side, or no bars answer each other."),
+    shared("presence", presence?.share, "It hardly stands free, or no bars answer each other."),
   ]),
 ];
 

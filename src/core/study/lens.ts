@@ -5,6 +5,7 @@ import { lensMeasures, type LensMeasures, type LiftedTrack } from "../lens/lensM
 import { barLevels, comparePresence, type ComparedPresence, type PartBars } from "../lens/presence";
 import { lensParts, type LensPart } from "../lens/parts";
 import type { LensPair } from "../match";
+import type { Decibels } from "../units";
 import type { SpanPair } from "./spans";
 
 /** Raise it whenever the same parts can be measured otherwise. */
@@ -48,6 +49,15 @@ export function measuredLens(
   };
 }
 
+/** How far a part stands free on the side where it does less; null where one side has none of it. */
+export function lesserFree(
+  { reference, version }: Pick<StoredLens, "reference" | "version">,
+  part: LensPart,
+): Decibels | null {
+  const [ours, theirs] = [reference[part].freeDb, version[part].freeDb];
+  return ours === null || theirs === null ? null : Math.min(ours, theirs);
+}
+
 /** @param chosen bars of the reference that count; null for all. */
 export const countedLens = (
   { reference, version, bars }: StoredLens,
@@ -61,7 +71,7 @@ export const countedLens = (
       ? (Object.fromEntries(
           lensParts.map((part): [LensPart, ComparedPresence] => [
             part,
-            comparePresence(bars[part], coverage, chosen),
+            comparePresence(bars[part], coverage, chosen, lesserFree({ reference, version }, part)),
           ]),
         ) as Record<LensPart, ComparedPresence>)
       : null,

@@ -19,7 +19,7 @@ export const monitorFilters = [
 ] as const;
 
 /** Parts that the lens lifts out, each alone or left out. */
-export const lensFilters = lensParts.flatMap((part) => [
+const lensFilters = lensParts.flatMap((part) => [
   { name: part, label: `${part} only`, part },
   { name: `without-${part}` as const, label: `all but ${part}`, part: `without-${part}` as const },
 ]);

@@ -32,7 +32,7 @@ export function ElementLanes({
       <h2>
         Where each plays{" "}
         <span className="small-text soft fw-normal">
-          the reference above, yours below; missing and extra bars marked
+          the reference above, yours below; missing and extra bars marked; pale: not told surely
         </span>
       </h2>
       <div className="lane-row" aria-hidden="true">
@@ -86,13 +86,18 @@ function inWords({ reference, version }: ElementLane, first: number, last: numbe
   return `${of(reference)} of ${all} bars, yours ${answered === 0 ? "not recreated" : `${of(version)} of ${answered}`}`;
 }
 
-function Lane({ lane: { reference, version }, bars }: { lane: ElementLane; bars: number }) {
+function Lane({ lane: { reference, version, isTold }, bars }: { lane: ElementLane; bars: number }) {
   const gap = 0.12;
   return (
-    <svg viewBox={`0 0 ${bars} ${height}`} preserveAspectRatio="none" aria-hidden="true">
+    <svg
+      viewBox={`0 0 ${bars} ${height}`}
+      preserveAspectRatio="none"
+      className={isTold ? "" : "unsure"}
+      aria-hidden="true"
+    >
       {reference.map((own, i) => {
         const other = version[i];
-        const isGap = other !== null && own > 0 !== other! > 0;
+        const isGap = isTold && other !== null && own > 0 !== other! > 0;
         return (
           <g key={i}>
             {isGap && <rect className="gap" x={i} width={1} y={0} height={height} />}
