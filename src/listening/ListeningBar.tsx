@@ -25,6 +25,9 @@ const arrangements: { name: Arrangement; label: string }[] = [
   { name: "blend", label: "both, mixed" },
 ];
 
+/** Bars after which the other side is heard. */
+const tradedBars = [1, 2, 4, 8];
+
 /** Answers whether it was another text. */
 function showText(element: HTMLElement | null, text: string): boolean {
   if (!element || element.textContent === text) return false;
@@ -59,6 +62,7 @@ export function ListeningBar({ versionName, bars }: { versionName: string | null
   ].filter(Boolean);
   const throughWords = [
     settings.monitorFilter === "everything" ? "" : monitorFilterOf(settings.monitorFilter).label,
+    settings.trade !== null ? `in turn, ${settings.trade} ${settings.trade === 1 ? "bar" : "bars"}` : "",
     settings.arrangement === "one" ? "" : settings.arrangement === "ears" ? "left / right" : "mixed",
   ].filter(Boolean);
   return (
@@ -209,12 +213,24 @@ export function ListeningBar({ versionName, bars }: { versionName: string | null
           {arrangements.map(({ name, label }) => (
             <OneOf
               key={name}
-              chosen={settings.arrangement === name}
-              onChoose={() => playback.change({ arrangement: name })}
+              chosen={settings.arrangement === name && settings.trade === null}
+              onChoose={() => playback.change({ arrangement: name, trade: null })}
             >
               {label}
             </OneOf>
           ))}
+          <div className="d-flex gap-3" role="group" aria-label="Trade bars">
+            <span className="soft">in turn, bars each</span>
+            {tradedBars.map((bars) => (
+              <OneOf
+                key={bars}
+                chosen={settings.trade === bars}
+                onChoose={() => playback.change({ arrangement: "one", trade: bars })}
+              >
+                {bars}
+              </OneOf>
+            ))}
+          </div>
           {settings.arrangement === "blend" && (
             <label className="d-flex gap-2 align-items-center small-text mt-1">
               <span className="in-reference">reference</span>

@@ -159,7 +159,7 @@ export function Playback({
   const [looping, setLooping] = useState(true);
   const [blind, setBlindState] = useState(false);
   const beforeBlind = useRef<{
-    settings: Pick<PlayerSettings, "activeSide" | "arrangement" | "together">;
+    settings: Pick<PlayerSettings, "activeSide" | "arrangement" | "together" | "trade">;
     equalLoudness: boolean;
   } | null>(null);
 
@@ -269,7 +269,14 @@ export function Playback({
   };
   const change = (next: Partial<PlayerSettings>) => {
     // Each of these would tell which side is heard.
-    if (blind && ("activeSide" in next || "arrangement" in next || "blend" in next || "together" in next))
+    if (
+      blind &&
+      ("activeSide" in next ||
+        "trade" in next ||
+        "arrangement" in next ||
+        "blend" in next ||
+        "together" in next)
+    )
       return;
     apply(next);
     if (next.click !== undefined) remember({ click: next.click });
@@ -281,7 +288,11 @@ export function Playback({
   const tempoRatio = grid && aligned ? aligned.version.bpm / grid.bpm : 1;
 
   const state: PlaybackState = {
-    settings: { ...settings, activeSide },
+    // By turns it is the audio thread that says which side is heard.
+    settings: {
+      ...settings,
+      activeSide: settings.trade !== null && heard.playing ? heard.activeSide : activeSide,
+    },
     playing: heard.playing,
     waiting: heard.waiting,
     trouble,
@@ -306,12 +317,13 @@ export function Playback({
       }
     },
     listenTo(side) {
-      if (available[side] && !blind) change({ activeSide: side });
+      if (available[side] && !blind) change({ activeSide: side, trade: null });
     },
     flip() {
       if (blind) return;
-      const other = activeSide === "reference" ? "version" : "reference";
-      if (available[other]) change({ activeSide: other });
+      const now = settings.trade !== null && heard.playing ? heard.activeSide : activeSide;
+      const other = now === "reference" ? "version" : "reference";
+      if (available[other]) change({ activeSide: other, trade: null });
     },
     seek: (seconds) => player?.seek(beatOf(Math.max(0, seconds))),
     step(count) {
@@ -337,11 +349,11 @@ export function Playback({
       if (on === blind) return;
       setBlindState(on);
       if (on) {
-        const { arrangement, together } = settings;
-        beforeBlind.current = { settings: { activeSide, arrangement, together }, equalLoudness };
+        const { arrangement, together, trade } = settings;
+        beforeBlind.current = { settings: { activeSide, arrangement, together, trade }, equalLoudness };
         // A louder one, or one ear, would give itself away.
         setEqualLoudness(true);
-        apply({ arrangement: "one" });
+        apply({ arrangement: "one", trade: null });
       } else if (beforeBlind.current) {
         setEqualLoudness(beforeBlind.current.equalLoudness);
         apply(beforeBlind.current.settings);

@@ -84,6 +84,71 @@ const beatOfVersion = (value: number) => {
   return beatIn(setups.version.timeline[0]!, time);
 };
 
+describe("trading bars", () => {
+  /** Which side is heard through the middle of each bar of the reference from `first` on. */
+  const heardIn = (mixer: Mixer, bars: number) => {
+    const out = render(mixer, 2 * bars);
+    return Array.from({ length: bars }, (_, bar) => {
+      const middle = round((2 * bar + 1) * rate);
+      const level = (samples: Float32Array) =>
+        samples.subarray(middle, middle + 400).reduce((most, x) => max(most, abs(x)), 0);
+      return level(out.reference) > 0.1 ? "r" : level(out.version) > 0.1 ? "v" : "-";
+    }).join("");
+  };
+  // Bars 3 to 6 have an answer; together, so that a bar is two seconds on both sides.
+  const trading = (settings: Partial<MixerSettings>) =>
+    mixerWith(tone, tone, { together: true, ...settings });
+
+  it("gives both in turn, a bar or two each", () => {
+    for (const [trade, turns] of [
+      [1, "rvrv"],
+      [2, "rrvv"],
+    ] as const) {
+      const mixer = trading({ trade, loop: { from: 8, to: 24 } });
+      mixer.seek(8);
+      mixer.play();
+      expect(heardIn(mixer, 4)).toBe(turns);
+    }
+  });
+
+  it("goes on with one side where the other has nothing there", () => {
+    const mixer = trading({ trade: 1 });
+    mixer.seek(0);
+    mixer.play();
+    // Bars 1 and 2 are not recreated.
+    expect(heardIn(mixer, 6)).toBe("rrrvrv");
+  });
+
+  it("begins a turn before its first stroke, and says which side is heard", () => {
+    const mixer = trading({ trade: 1, loop: { from: 8, to: 24 } });
+    mixer.seek(8);
+    mixer.play();
+    const out = render(mixer, 2.2);
+    // All of the version is there at its downbeat, two seconds on.
+    const at = 2 * rate;
+    for (let i = at; i < at + 2000; i += 37) expect(abs(out.reference[i]!)).toBeLessThan(1e-6);
+    expect(mixer.report().activeSide).toBe("version");
+  });
+
+  it("begins a loop again with the reference, without a stray turn at its end", () => {
+    const mixer = trading({ trade: 4, loop: { from: 8, to: 24 } });
+    mixer.seek(8);
+    mixer.play();
+    const out = render(mixer, 8.5);
+    expect(out.version.every((x) => x === 0)).toBe(true);
+  });
+
+  it("ends where it is taken back, on the side that is heard", () => {
+    const mixer = trading({ trade: 1, loop: { from: 8, to: 24 } });
+    mixer.seek(8);
+    mixer.play();
+    render(mixer, 2.5);
+    mixer.change({ trade: null });
+    render(mixer, 3);
+    expect(mixer.report().activeSide).toBe("version");
+  });
+});
+
 describe("play", () => {
   it("gives the file's own samples, to the bit, after the first fade", () => {
     const mixer = mixerWith(tone, tone);

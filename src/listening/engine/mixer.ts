@@ -18,10 +18,13 @@ import {
   type Segment,
 } from "./timeline";
 
-const { max, min, round } = Math;
+const { floor, max, min, round } = Math;
 
 /** Length of every crossfade. */
 export const fadeSeconds: Seconds = 0.008;
+
+/** So long before its turn a side is taken up. */
+const tradeAhead: Seconds = 1.5 * fadeSeconds;
 
 /** A run through a file; old ones fade out while new ones fade in. */
 interface Voice {
@@ -202,6 +205,23 @@ export class Mixer {
     }
   }
 
+  /** Where sides take turns, has the one whose turn it is heard as soon as it can be. */
+  private trade(): void {
+    const { trade, loop, beatsPerBar, activeSide, arrangement } = this.settings;
+    if (trade === null || !this.playing || arrangement !== "one") return;
+    const segment = this.decks[activeSide] && segmentAt(this.decks[activeSide].timeline, this.beat);
+    // A little ahead, so that the first stroke of a turn is not in the fade.
+    const ahead = segment ? tradeAhead / secondsPerBeat(segment) : 0;
+    const begin = loop?.from ?? 0;
+    const passed = this.beat + ahead - begin;
+    // At the end of a loop the first turn comes next.
+    const turn = loop && begin + passed >= loop.to ? 0 : floor(passed / (trade * beatsPerBar));
+    const due: Side = turn % 2 === 0 ? "reference" : "version";
+    const deck = this.decks[due];
+    // Where the other has nothing there, this one goes on.
+    this.wantedSide = due !== activeSide && deck && segmentAt(deck.timeline, this.beat) ? due : null;
+  }
+
   /** Whether the samples that a side needs next are here. */
   private ready(side: Side, beat: number): boolean {
     const deck = this.decks[side];
@@ -221,6 +241,7 @@ export class Mixer {
     const length = click.length;
     for (const channel of [...reference, ...version, click]) channel.fill(0);
     const outputs = { reference, version };
+    this.trade();
     if (this.wantedSide && this.playing && this.ready(this.wantedSide, this.beat)) {
       this.settings = { ...this.settings, activeSide: this.wantedSide };
       this.wantedSide = null;

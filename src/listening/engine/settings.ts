@@ -16,6 +16,8 @@ export interface MixerSettings {
   /** The side that is heard, and in whose own tempo time passes unless `together`. */
   activeSide: Side;
   arrangement: Arrangement;
+  /** Bars after which the other side is heard, by turns; null where nothing changes by itself. */
+  trade: number | null;
   /** Share of the recreation in a blend, 0–1. */
   blend: number;
   /** Whether the recreation is brought to the tempo of the reference. */
@@ -34,6 +36,7 @@ export interface MixerSettings {
 export const plainSettings: MixerSettings = {
   activeSide: "reference",
   arrangement: "one",
+  trade: null,
   blend: 0.5,
   together: false,
   speed: 1,

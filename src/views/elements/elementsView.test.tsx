@@ -190,6 +190,25 @@ describe("the Elements view", () => {
       screen.getByRole("button", { name: "monitor: Full range" });
     });
 
+    it("is traded bar by bar with the other side, until one side is chosen", async () => {
+      open("elements?element=kick", lifted());
+      const hear = within(screen.getByRole("group", { name: "Hear Kick" }));
+      fireEvent.click(hear.getByRole("button", { name: "only this" }));
+      await act(async () => {
+        fireEvent.click(screen.getByRole("button", { name: "monitor: kick only" }));
+        await Promise.resolve();
+      });
+      const turns = within(screen.getByRole("group", { name: "Trade bars" }));
+      fireEvent.click(turns.getByRole("button", { name: "2" }));
+      expect(turns.getByRole("button", { name: "2" }).getAttribute("aria-pressed")).toBe("true");
+      screen.getByRole("button", { name: "monitor: kick only, in turn, 2 bars" });
+      const lens = within(screen.getByRole("group", { name: "kick" }));
+      fireEvent.click(lens.getByRole("button", { name: "all but" }));
+      screen.getByRole("button", { name: "monitor: all but kick, in turn, 2 bars" });
+      fireEvent.click(screen.getByRole("button", { name: "Version 2" }));
+      screen.getByRole("button", { name: "monitor: all but kick" });
+    });
+
     it("is taken for another part, or for a range of the mix, undoably", async () => {
       const studio = open("elements?element=kick", lifted());
       fireEvent.change(detail("Kick").getByLabelText("Heard through"), { target: { value: "" } });
