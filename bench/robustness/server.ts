@@ -5,6 +5,7 @@ import { createServer } from "node:net";
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { createClient } from "@libsql/client";
+import { lensFileOf } from "@/server/storage/lifts";
 
 export interface TestedServer {
   address: string;
@@ -117,7 +118,7 @@ export async function straysIn(folder: string): Promise<string[]> {
     ...(await list("incoming")).map((name) => `incoming/${name}`),
     ...kept.filter((name) => !known.has(name)).map((name) => `files/${name}`),
     ...(await list("listening"))
-      .filter((name) => !known.has(name.replace(/\.pcm$/, "")))
+      .filter((name) => !known.has(lensFileOf(name)?.hash ?? name.replace(/\.pcm$/, "")))
       .map((name) => `listening/${name}`),
     ...[...known].filter((hash) => !kept.includes(hash)).map((hash) => `missing: files/${hash}`),
   ];
