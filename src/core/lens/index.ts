@@ -31,7 +31,7 @@ export {
 } from "./presence";
 export { drumParts, lensParts, partOfVoice, type DrumPart, type LensPart } from "./parts";
 
-const { max } = Math;
+const { max, min } = Math;
 
 /** What is known of a track, by which its parts are told. */
 export interface HeardParts {
@@ -73,7 +73,10 @@ export function lift(channels: StereoSamples, rate: Hertz, heard: HeardParts): R
   const lifted = (samples: Stereo, own: number): LiftedPart => {
     const energy = energyOf(samples);
     const isThere = energy > leastMeanSquare * samples[0].length;
-    return { samples, freeDb: isThere ? powerToDecibels(energy / max(own, 1e-6 * energy)) : null };
+    return {
+      samples,
+      freeDb: isThere ? min(mostFree, powerToDecibels(energy / max(own, 1e-9 * energy))) : null,
+    };
   };
   return {
     kick: lifted(drums.parts.kick, drums.unsure.kick),
@@ -96,6 +99,9 @@ export function keptOf(lifted: Record<LensPart, LiftedPart>, rate: Hertz): Lifte
     durationSeconds: lifted.music.samples[0].length / rate,
   };
 }
+
+/** No part is known to stand freer than that: what was heard wrongly is not in the variance. */
+const mostFree: Decibels = 20;
 
 /** Below this a part is not there: −90 dBFS on average. */
 const leastMeanSquare = 1e-9;
