@@ -11,6 +11,7 @@ import { readChord } from "../harmony/chords";
 import type { PlacedChord } from "../harmony/harmonyEstimate";
 import { defaultAspectWeights } from "../match";
 import type { PlacedSection } from "../sections/formEstimate";
+import { done, element, file, track } from "./records";
 import {
   compareVersion,
   comparisonSide,
@@ -22,7 +23,6 @@ import {
   measuresOfWhole,
   noCorrections,
   scoresOfVersions,
-  type ElementRecord,
   type StemRecord,
   type StoredAlignment,
   type StoredComparison,
@@ -181,48 +181,6 @@ export function madeUpAnalysis({
     lowEnd: madeUpLowEnd(),
   };
 }
-
-const done = { state: "done", message: "Done", done: 1, refusal: null } as const;
-
-function file(hash: string, durationSeconds: number): TrackRecord["file"] {
-  return {
-    hash,
-    bytes: 4_000_000,
-    format: "wav",
-    durationSeconds,
-    sampleRate: 44100,
-    channels: 2,
-    warnings: [],
-    tags: {},
-  };
-}
-
-function track(number: number, fileName: string, seconds: number): TrackRecord {
-  return {
-    id: `track${number}`,
-    role: number === 0 ? "reference" : "version",
-    number,
-    fileName,
-    note: number === 2 ? "louder drums" : "",
-    addedAt: Date.UTC(2026, 10, 2 + number, 9, 30),
-    file: file(`hash${number}`, seconds),
-    job: done,
-    corrections: noCorrections,
-    coverage: null,
-    stems: [],
-  };
-}
-
-const element = (id: string, name: string, fromHz: number, toHz: number): ElementRecord => ({
-  id,
-  name,
-  lens: null,
-  fromHz,
-  toHz,
-  state: "in work",
-  note: "",
-  weight: 0.5,
-});
 
 /** How the study may differ from the usual one. */
 export interface MadeUpStudy {

@@ -1,6 +1,7 @@
 /** Plays one file from chunks of its samples, from any place, at any rate, without a seam. */
 import { framesPerChunk } from "@/core/formats/chunks";
 import { kernelFor, phases } from "./resampler";
+import type { DeckSetup } from "./settings";
 
 const { floor, min, round } = Math;
 
@@ -131,4 +132,20 @@ export class Chunks {
       outRight[i]! += level * sumRight;
     }
   }
+}
+
+/** A run through a file; old ones fade out while new ones fade in. */
+export interface Voice {
+  /** In frames of the file. */
+  position: number;
+  gain: number;
+  wanted: number;
+  /** Frames of the file per frame of output, as it was last. */
+  step: number;
+}
+
+/** A file with its samples and the runs through it. */
+export interface Deck extends DeckSetup {
+  pieces: Chunks;
+  voices: Voice[];
 }

@@ -5,9 +5,10 @@
  */
 import type { Seconds } from "@/core/units";
 import { Click } from "./click";
-import { Chunks } from "./deck";
+import { Chunks, type Deck, type Voice } from "./deck";
 import { kernelFor } from "./resampler";
 import { plainSettings, type DeckSetup, type MixerReport, type MixerSettings } from "./settings";
+import { sideInTurn } from "./turns";
 import {
   secondsIn,
   secondsPerBeat,
@@ -18,28 +19,13 @@ import {
   type Segment,
 } from "./timeline";
 
-const { floor, max, min, round } = Math;
+const { max, min, round } = Math;
 
 /** Length of every crossfade. */
 export const fadeSeconds: Seconds = 0.008;
 
-/** So long before its turn a side is taken up. */
-const tradeAhead: Seconds = 1.5 * fadeSeconds;
-
-/** A run through a file; old ones fade out while new ones fade in. */
-interface Voice {
-  /** In frames of the file. */
-  position: number;
-  gain: number;
-  wanted: number;
-  /** Frames of the file per frame of output, as it was last. */
-  step: number;
-}
-
-interface Deck extends DeckSetup {
-  pieces: Chunks;
-  voices: Voice[];
-}
+/** So long before its first stroke a side is taken up in its turn, so that the stroke is not in the fade. */
+const turnAhead: Seconds = 1.5 * fadeSeconds;
 
 export class Mixer {
   settings: MixerSettings = plainSettings;
@@ -207,16 +193,11 @@ export class Mixer {
 
   /** Where sides take turns, has the one whose turn it is heard as soon as it can be. */
   private trade(): void {
-    const { trade, loop, beatsPerBar, activeSide, arrangement } = this.settings;
+    const { trade, activeSide, arrangement } = this.settings;
     if (trade === null || !this.playing || arrangement !== "one") return;
     const segment = this.decks[activeSide] && segmentAt(this.decks[activeSide].timeline, this.beat);
-    // A little ahead, so that the first stroke of a turn is not in the fade.
-    const ahead = segment ? tradeAhead / secondsPerBeat(segment) : 0;
-    const begin = loop?.from ?? 0;
-    const passed = this.beat + ahead - begin;
-    // At the end of a loop the first turn comes next.
-    const turn = loop && begin + passed >= loop.to ? 0 : floor(passed / (trade * beatsPerBar));
-    const due: Side = turn % 2 === 0 ? "reference" : "version";
+    const ahead = segment ? turnAhead / secondsPerBeat(segment) : 0;
+    const due = sideInTurn(this.beat + ahead, trade, this.settings);
     const deck = this.decks[due];
     // Where the other has nothing there, this one goes on.
     this.wantedSide = due !== activeSide && deck && segmentAt(deck.timeline, this.beat) ? due : null;
