@@ -6,6 +6,7 @@ import {
   type StudyResults,
   type TrackRecord,
 } from "@/core/study";
+import { madeUpLens } from "@/core/testing/lens";
 import { madeUpStudy } from "@/core/testing/study";
 import { alignKey, compareKey, placeKey, planKey } from "../study/keys";
 import { desiredJobs } from "./desired";
@@ -18,7 +19,8 @@ const outdated = <T extends { current: boolean }>(map: ReadonlyMap<string, T>, .
   new Map([...map].map(([key, own]) => [key, keys.includes(key) ? { ...own, current: false } : own]));
 
 describe("the work that a study asks for", () => {
-  const results = madeUpStudy();
+  const lens = madeUpLens(24, { kick: {} });
+  const results = madeUpStudy({ lens });
 
   it("is none where everything is there", () => {
     expect(wanted(results)).toEqual([]);
@@ -65,8 +67,34 @@ describe("the work that a study asks for", () => {
     expect(wanted(changed)).toEqual(["plan track0"]);
   });
 
+  it("takes every track apart once it is analysed, and measures those of which both are", () => {
+    const { lenses } = results;
+    const reference = { ...results, lifted: new Set(["hash1", "hash2"]) };
+    expect(wanted(reference)).toEqual(["lift hash0"]);
+    expect(wanted({ ...results, lifted: new Set(["hash0", "hash1"]) })).toEqual(["lift hash2"]);
+    expect(wanted({ ...results, lenses: outdated(lenses, "track1") })).toEqual(["lens track1"]);
+    expect(wanted({ ...results, lenses: new Map() })).toEqual(["lens track1", "lens track2"]);
+    // It is measured over the bars that answer: not before they are known.
+    const unaligned = { ...results, lenses: new Map(), alignments: without(results.alignments, "track1") };
+    expect(wanted(unaligned)).toEqual(["align track1", "lens track2"]);
+    // Stems are parts already.
+    expect(wanted(results)).not.toContain("lift hash3");
+  });
+
+  it("leaves tracks whole until somebody asks, where that is wished", () => {
+    const whole = { ...results, lifted: new Set<string>(), lenses: new Map() };
+    expect(wanted(whole)).toEqual(["lift hash0", "lift hash1", "lift hash2"]);
+    process.env.PLAIN_MIRROR_LENS = "asked";
+    try {
+      expect(wanted(whole)).toEqual([]);
+    } finally {
+      delete process.env.PLAIN_MIRROR_LENS;
+    }
+  });
+
   it("places a stem once it and its track are analysed", () => {
     const unplaced = madeUpStudy({
+      lens,
       change: (study) => ({
         ...study,
         reference: {
