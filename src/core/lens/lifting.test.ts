@@ -36,9 +36,7 @@ describe("a background", () => {
   it("takes the first and last frame for what lies beyond them", () => {
     const found = new Float32Array(5);
     background(Float32Array.from([1, 5, 5, 5, 7]), 1, found);
-    expect([...found]).toEqual([1, 1, 5, 7, 7].map((x, i) => (i === 1 || i === 3 ? found[i] : x)));
-    expect(found[0]).toBe(1);
-    expect(found[4]).toBe(7);
+    expect([...found]).toEqual([1, 5, 5, 5, 7]);
   });
 });
 
