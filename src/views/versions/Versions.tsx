@@ -49,7 +49,7 @@ export function Versions() {
   const setNote = (track: TrackRecord, note: string) =>
     editItem(track.id, `Note on version ${track.number} changed`, () => ({ note }));
   return (
-    <div className="stacked" style={{ gap: 26 }}>
+    <div className="stacked versions-view" style={{ gap: 26 }}>
       <div className="view-heading m-0">
         <h1>Versions</h1>
         <p>
@@ -61,76 +61,78 @@ export function Versions() {
       {scores.filter((s) => s.match !== null).length > 1 && (
         <VersionHistory scores={scores} chosen={version?.number ?? null} onChoose={chooseVersion} />
       )}
-      <table className="ruled version-list">
-        <thead>
-          <tr>
-            <th>No.</th>
-            <th>What changed</th>
-            <th>File</th>
-            {mixAspects.map((name) => (
-              <th key={name} className="number">
-                {aspectTitles[name]}
+      <div className="version-scroll">
+        <table className="ruled version-list">
+          <thead>
+            <tr>
+              <th>No.</th>
+              <th>What changed</th>
+              <th>File</th>
+              <th className="number">Match</th>
+              {mixAspects.map((name) => (
+                <th key={name} className="number">
+                  {aspectTitles[name]}
+                </th>
+              ))}
+              <th>
+                <span className="visually-hidden">Actions</span>
               </th>
-            ))}
-            <th className="number">Match</th>
-            <th>
-              <span className="visually-hidden">Actions</span>
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {[...study.versions].reverse().map((track) => {
-            const versionScores = scores.find((s) => s.trackId === track.id);
-            return (
-              <tr key={track.id}>
-                <td>
-                  <button
-                    type="button"
-                    className={`plain-button strong${track.id === version?.id ? " in-version" : ""}`}
-                    aria-label={`Choose version ${track.number}`}
-                    aria-pressed={track.id === version?.id}
-                    onClick={() => chooseVersion(track.number)}
-                  >
-                    {track.number}
-                    {track.id === version?.id ? " ◂" : ""}
-                  </button>
-                </td>
-                <td style={{ maxWidth: 260 }}>
-                  <EditableText
-                    value={track.note}
-                    label={`Note on version ${track.number}`}
-                    empty="Add a note"
-                    onSave={(note) => setNote(track, note)}
-                  />
-                </td>
-                <td style={{ maxWidth: 300 }}>
-                  <FileFacts track={track} />
-                </td>
-                {mixAspects.map((name) => (
-                  <td key={name} className="number">
-                    {points(versionScores?.aspects[name])}
+            </tr>
+          </thead>
+          <tbody>
+            {[...study.versions].reverse().map((track) => {
+              const versionScores = scores.find((s) => s.trackId === track.id);
+              return (
+                <tr key={track.id}>
+                  <td>
+                    <button
+                      type="button"
+                      className={`plain-button strong${track.id === version?.id ? " in-version" : ""}`}
+                      aria-label={`Choose version ${track.number}`}
+                      aria-pressed={track.id === version?.id}
+                      onClick={() => chooseVersion(track.number)}
+                    >
+                      {track.number}
+                      {track.id === version?.id ? " ◂" : ""}
+                    </button>
                   </td>
-                ))}
-                <td className="number strong" style={{ fontSize: "1.375rem" }}>
-                  {points(versionScores?.match)}
-                </td>
-                <td className="number small-text">
-                  <button
-                    type="button"
-                    className="plain-button underlined soft"
-                    aria-label={`Delete version ${track.number}`}
-                    onClick={() =>
-                      editItem(track.id, `Version ${track.number} deleted`, () => ({ removed: true }))
-                    }
-                  >
-                    Delete
-                  </button>
-                </td>
-              </tr>
-            );
-          })}
-        </tbody>
-      </table>
+                  <td style={{ maxWidth: 260 }}>
+                    <EditableText
+                      value={track.note}
+                      label={`Note on version ${track.number}`}
+                      empty="Add a note"
+                      onSave={(note) => setNote(track, note)}
+                    />
+                  </td>
+                  <td style={{ maxWidth: 300 }}>
+                    <FileFacts track={track} />
+                  </td>
+                  <td className="number strong" style={{ fontSize: "1.375rem" }}>
+                    {points(versionScores?.match)}
+                  </td>
+                  {mixAspects.map((name) => (
+                    <td key={name} className="number">
+                      {points(versionScores?.aspects[name])}
+                    </td>
+                  ))}
+                  <td className="number small-text">
+                    <button
+                      type="button"
+                      className="plain-button underlined soft"
+                      aria-label={`Delete version ${track.number}`}
+                      onClick={() =>
+                        editItem(track.id, `Version ${track.number} deleted`, () => ({ removed: true }))
+                      }
+                    >
+                      Delete
+                    </button>
+                  </td>
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
+      </div>
       {reference && (
         <section aria-label="The reference">
           <h2 className="in-reference mb-1">Reference</h2>
