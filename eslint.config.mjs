@@ -4,7 +4,6 @@
  */
 import next from "eslint-config-next/core-web-vitals";
 import nextTypescript from "eslint-config-next/typescript";
-import prettier from "eslint-config-prettier";
 
 const config = [
   {
@@ -27,7 +26,6 @@ const config = [
   },
   ...next,
   ...nextTypescript,
-  prettier,
   {
     files: ["**/*.{ts,tsx}"],
     rules: {

@@ -112,7 +112,7 @@ const fitted: Record<keyof ChordModel, string> = {
 await writeFile(
   path.join(process.cwd(), "src/core/harmony/chordWeights.ts"),
   `/** Fitted by \`npm run fit:chords\`; rows and features of \`ChordModel\`. Not edited by hand. */
-// prettier-ignore
+// oxfmt-ignore
 export const chordWeights = {
 ${Object.entries(fitted)
   .map(([name, value]) => `  ${name}: ${value},\n`)

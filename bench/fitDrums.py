@@ -313,7 +313,7 @@ if arguments.out:
             "/** Fitted by `bench/fitDrums.py` on takes of `bench/drumFrames.ts`, fitting halves of the sources\n"
             f" * {arguments.sources}; weights as signed bytes (unit by unit), scales and biases as 32-bit floats, in\n"
             " * base64. Not edited by hand. */\n"
-            "// prettier-ignore\nexport const drumModel = {\n"
+            "// oxfmt-ignore\nexport const drumModel = {\n"
             f"  width: {WIDTH},\n  dilations: {DILATIONS},\n"
             f'  means: "{text(mean.astype(np.float32))}",\n'
             f"  first: {first},\n  track: {track},\n  blocks: [\n"

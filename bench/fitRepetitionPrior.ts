@@ -179,7 +179,7 @@ await writeFile(
   `/** Fitted by \`npm run fit:repetition\`: for each curve weights of the features, then the bias. Not edited by hand. */
 import type { RepetitionModel } from "./repetitionPrior";
 
-// prettier-ignore
+// oxfmt-ignore
 export const repetitionModel: RepetitionModel = {
   curves: [
 ${curves.map((own) => `    [${own.map((w) => w.toFixed(5)).join(", ")}],`).join("\n")}

@@ -274,7 +274,7 @@ await writeFile(
   `/** Fitted by \`npm run fit:velocities\`: for each voice weights of the features of strokes. Not edited by hand. */
 import type { DrumVoice } from "./voices";
 
-// prettier-ignore
+// oxfmt-ignore
 export const velocityModel: Partial<Record<DrumVoice, readonly number[]>> = {
 ${lines.join("\n")}
 };

@@ -80,7 +80,7 @@ export async function fitAndWrite(fitting: Fitting): Promise<void> {
   await writeFile(
     path.join(process.cwd(), file),
     `/** Fitted by \`npm run ${command}\`; one entry a feature of ${about}. Not edited by hand. */
-// prettier-ignore
+// oxfmt-ignore
 export const ${name} = {
   weights: ${list(model.weights)},
   means: ${list(model.means)},

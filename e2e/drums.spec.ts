@@ -7,7 +7,14 @@ import { writeWav } from "@/core/formats/wav";
 import { placeHits, type CountedHit } from "@/core/drums";
 import { drumMidi } from "@/core/formats/drumMidi";
 import { drumsAsWritten, playedDrums, steadyGrid, type Written } from "@/core/testing/drums";
-import { addVersions, beginStudyWith, expectAccessible, expectNoSidewaysScroll, test } from "./helpers";
+import {
+  addVersions,
+  beginStudyWith,
+  expectAccessible,
+  expectNoSidewaysScroll,
+  fileOf,
+  test,
+} from "./helpers";
 
 const grid = steadyGrid(120, 12, 0.2);
 const written: Written = {
@@ -18,7 +25,7 @@ const written: Written = {
 const rate = 32000;
 const file = (name: string, alter?: (hit: CountedHit, beat: number) => CountedHit | null) => {
   const samples = playedDrums(drumsAsWritten(written, grid, alter ? { alter } : {}), 25, rate, grid);
-  return { name, mimeType: "audio/wav", buffer: Buffer.from(writeWav([samples, samples], rate, "int16")) };
+  return fileOf(name, writeWav([samples, samples], rate, "int16"));
 };
 
 test("drums are compared hit by hit, put right, intended, heard and taken along", async ({ page }) => {
@@ -185,15 +192,11 @@ test("a pattern is heard on the practice kit, alone; kicks are tried in its plac
   const kick = (name: string, pitch: number) => {
     const drum = { ...practiceKit.kick, tone: { ...practiceKit.kick.tone, pitch } };
     const sound = stroke(drum, rate, () => 0.5).subarray(0, rate / 2);
-    return { name, mimeType: "audio/wav", buffer: Buffer.from(writeWav([sound, sound], rate, "int16")) };
+    return fileOf(name, writeWav([sound, sound], rate, "int16"));
   };
   await page
     .locator('input[aria-label="Candidates for the kick"]')
-    .setInputFiles([
-      kick("far.wav", 75),
-      kick("near.wav", 50),
-      { ...kick("no.wav", 50), buffer: Buffer.from("words") },
-    ]);
+    .setInputFiles([kick("far.wav", 75), kick("near.wav", 50), fileOf("no.wav", "words")]);
   await expect(page.getByRole("row", { name: /^near\.wav/ })).toBeVisible();
   await expect(page.getByText(/^This is not an audio file/)).toBeVisible();
   const rows = page.getByRole("table").getByRole("row");

@@ -2,11 +2,18 @@
 import { expect } from "@playwright/test";
 import { writeWav } from "@/core/formats/wav";
 import { knownMix } from "@/core/testing/knownMix";
-import { addVersions, beginStudyWith, expectAccessible, expectNoSidewaysScroll, test } from "./helpers";
+import {
+  addVersions,
+  beginStudyWith,
+  expectAccessible,
+  expectNoSidewaysScroll,
+  fileOf,
+  test,
+} from "./helpers";
 
 const mixFile = (name: string, kick = 1) => {
-  const { samples, rate } = knownMix({ beats: 32, gains: { kick } });
-  return { name, mimeType: "audio/wav", buffer: Buffer.from(writeWav([samples, samples], rate)) };
+  const { samples, rate } = knownMix({ beats: 20, gains: { kick } });
+  return fileOf(name, writeWav([samples, samples], rate));
 };
 
 test("an element is heard by itself on both sides, measured, and seen where it plays", async ({

@@ -1,14 +1,6 @@
 /** The rebuilder's first hour: the grid seen and corrected, the version lined up, changes that are intended. */
 import { expect } from "@playwright/test";
-import {
-  addVersions,
-  beginStudy,
-  expectAccessible,
-  expectNoSidewaysScroll,
-  piece,
-  test,
-  wavFile,
-} from "./helpers";
+import { addVersions, beginStudy, expectAccessible, expectNoSidewaysScroll, test, wavFile } from "./helpers";
 
 const bar = 240 / 118;
 
@@ -73,9 +65,7 @@ test("a tempo that is intended does not lower the match", async ({ page }) => {
 test("a loop out of the middle is found, shown, and its edges moved", async ({ page }) => {
   const id = await beginStudy(page, "Nine Wells", { seconds: 40, seed: 220 });
   const cut: [number, number] = [0.1 + 8 * bar, 0.1 + 12 * bar];
-  await addVersions(page, [
-    { name: "loop.wav", mimeType: "audio/wav", buffer: piece({ seconds: 40, seed: 221, cut }) },
-  ]);
+  await addVersions(page, [wavFile("loop.wav", { seconds: 40, seed: 221, cut })]);
   await page.goto(`/studies/${id}/overview`);
   await expect(page.getByText(/4 of \d+ bars are recreated/)).toBeVisible();
   await expect(page.getByTestId("not-recreated").first()).toBeVisible();
@@ -103,11 +93,9 @@ test("a loop out of the middle is found, shown, and its edges moved", async ({ p
 test("a stem is brought, lined up, and moved", async ({ page }) => {
   const id = await beginStudy(page, "Paper Boats", { seconds: 20, seed: 230 });
   await page.goto(`/studies/${id}/versions`);
-  await page.getByLabel("Choose stems of the reference").setInputFiles({
-    name: "voice.wav",
-    mimeType: "audio/wav",
-    buffer: piece({ seconds: 20, seed: 230, cut: [1.5, 16] }),
-  });
+  await page
+    .getByLabel("Choose stems of the reference")
+    .setInputFiles(wavFile("voice.wav", { seconds: 20, seed: 230, cut: [1.5, 16] }));
   await expect(page.getByRole("link", { name: "starts at +1500.0 ms" })).toBeVisible({ timeout: 30_000 });
   await page.getByLabel("Element of the stem voice.wav").selectOption("Lead or vocal");
   await page.getByRole("link", { name: "starts at +1500.0 ms" }).click();

@@ -1,3 +1,4 @@
+import { writeFileSync } from "node:fs";
 import AxeBuilder from "@axe-core/playwright";
 import { expect, test as base, type Page } from "@playwright/test";
 import { applyBiquad, designBiquad } from "@/core/dsp/biquad";
@@ -43,7 +44,7 @@ interface Piece {
 const bassNotes = [82.4, 110, 98, 73.4, 123.5, 92.5, 110, 65.4];
 
 /** A made-up beat over a bass line, a held third above it, and noise, as a WAV file's bytes. */
-export function piece({
+function piece({
   seconds = 12,
   bpm = 118,
   gainDb = 0,
@@ -84,18 +85,21 @@ export function piece({
   return Buffer.from(writeWav(channels, rate));
 }
 
-export const wavFile = (name: string, options?: Piece) => ({
-  name,
-  mimeType: "audio/wav",
-  buffer: piece(options),
-});
+/** A file on disk that goes when the tests are run again: the browser reads it itself. */
+export function fileOf(name: string, bytes: Uint8Array | string): string {
+  const place = test.info().outputPath(name);
+  writeFileSync(place, bytes);
+  return place;
+}
+
+export const wavFile = (name: string, options?: Piece): string => fileOf(name, piece(options));
 
 /** Begins a study from the home page and waits until its reference is measured. */
 export const beginStudy = (page: Page, name: string, options?: Piece): Promise<string> =>
   beginStudyWith(page, wavFile(`${name}.wav`, options));
 
 /** The same with a file of one's own. */
-export async function beginStudyWith(page: Page, file: ReturnType<typeof wavFile>): Promise<string> {
+export async function beginStudyWith(page: Page, file: string): Promise<string> {
   await page.goto("/");
   await page.locator('input[aria-label="Choose the reference"]').setInputFiles(file);
   await page.waitForURL(/\/studies\/[0-9a-f]+\/overview/);
@@ -106,7 +110,7 @@ export async function beginStudyWith(page: Page, file: ReturnType<typeof wavFile
 }
 
 /** Adds versions from the page that is open and waits for the match of the last one. */
-export async function addVersions(page: Page, files: ReturnType<typeof wavFile>[]): Promise<void> {
+export async function addVersions(page: Page, files: string[]): Promise<void> {
   await page.locator('input[type="file"][multiple]').first().setInputFiles(files);
   await expect(page.getByRole("region", { name: "Uploads" }).getByText(/Added as version/)).toHaveCount(
     files.length,

@@ -1,12 +1,11 @@
 /** Whole jobs in a real browser against the built application. */
-import { writeFile } from "node:fs/promises";
 import { expect } from "@playwright/test";
 import {
   addVersions,
   beginStudy,
   expectAccessible,
   expectNoSidewaysScroll,
-  piece,
+  fileOf,
   test,
   wavFile,
 } from "./helpers";
@@ -59,12 +58,9 @@ test("from two files to a match, and what to do about it", async ({ page }) => {
   await expectNoSidewaysScroll(page);
 });
 
-test("progress is shown, survives a reload in the middle, and can be cancelled", async ({
-  page,
-}, testInfo) => {
-  // Seven minutes, from disk: long enough to be watched.
-  const file = testInfo.outputPath("Long Pier.wav");
-  await writeFile(file, piece({ seconds: 420, seed: 50 }));
+test("progress is shown, survives a reload in the middle, and can be cancelled", async ({ page }) => {
+  // Long enough to be watched.
+  const file = wavFile("Long Pier.wav", { seconds: 180, seed: 50 });
   await page.goto("/");
   await page.locator('input[aria-label="Choose the reference"]').setInputFiles(file);
   await page.waitForURL(/overview/);
@@ -83,11 +79,9 @@ test("progress is shown, survives a reload in the middle, and can be cancelled",
 test("a wrong file gets a sentence and leaves nothing behind", async ({ page, expectedErrors }) => {
   expectedErrors.push(/status of 4(15|22).*name=(letter|brief)\.wav/);
   await page.goto("/");
-  await page.locator('input[aria-label="Choose the reference"]').setInputFiles({
-    name: "letter.wav",
-    mimeType: "audio/wav",
-    buffer: Buffer.from("Dear friend, there is no music in this letter."),
-  });
+  await page
+    .locator('input[aria-label="Choose the reference"]')
+    .setInputFiles(fileOf("letter.wav", "Dear friend, there is no music in this letter."));
   await expect(page.getByRole("main").getByRole("alert")).toHaveText(
     /letter\.wav: This is not an audio file that Plain Mirror can read\./,
   );
@@ -104,10 +98,7 @@ test("a wrong file gets a sentence and leaves nothing behind", async ({ page, ex
   await page
     .locator('input[type="file"][multiple]')
     .first()
-    .setInputFiles([
-      { name: "brief.wav", mimeType: "audio/wav", buffer: wavFile("x", { seconds: 0.6 }).buffer },
-      wavFile("good.wav", { seed: 61 }),
-    ]);
+    .setInputFiles([wavFile("brief.wav", { seconds: 0.6 }), wavFile("good.wav", { seed: 61 })]);
   const arrivals = page.getByRole("region", { name: "Uploads" });
   await expect(arrivals.getByRole("alert")).toHaveText(/only 0\.60 s long/);
   await expect(arrivals.getByText("Added as version 1.")).toBeVisible({ timeout: 60_000 });

@@ -49,11 +49,7 @@ await Promise.all([
     await run("npx", ["oxlint", "--type-aware"]);
     await run("npx", ["eslint", ".", "--max-warnings", "0"]);
   })
-    .then(() =>
-      step("format", () =>
-        run("npx", ["prettier", "--check", "--log-level", "warn", "src", "bench", "e2e", "scripts"]),
-      ),
-    )
+    .then(() => step("format", () => run("npx", ["oxfmt", "--check", "src", "bench", "e2e", "scripts"])))
     .then(() => step("types", () => run("node", ["node_modules/typescript-native/bin/tsc", "--noEmit"]))),
   step("build", ensureBuilt),
 ]);

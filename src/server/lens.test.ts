@@ -18,7 +18,7 @@ import { context, testServer, type Added } from "./testing/testServer";
 const { db, read, begin, beginVersion, allDone, edit, editItem, idle } = testServer();
 
 const rate = 44100;
-const beats = 32;
+const beats = 18;
 const plain = knownMix({ rate, beats });
 const wavOf = ({ samples }: { samples: Float32Array }) => writeWav([samples, samples], rate, "int24");
 

@@ -1,7 +1,7 @@
 /** Fitted by `bench/fitDrums.py` on takes of `bench/drumFrames.ts`, fitting halves of the sources
  * own,midi,tracker; weights as signed bytes (unit by unit), scales and biases as 32-bit floats, in
  * base64. Not edited by hand. */
-// prettier-ignore
+// oxfmt-ignore
 export const drumModel = {
   width: 64,
   dilations: [1, 2, 4, 8, 16, 32, 64],

@@ -1,7 +1,7 @@
 /** Fitted by `npm run fit:repetition`: for each curve weights of the features, then the bias. Not edited by hand. */
 import type { RepetitionModel } from "./repetitionPrior";
 
-// prettier-ignore
+// oxfmt-ignore
 export const repetitionModel: RepetitionModel = {
   curves: [
     [1.10282, 0.25720, 0.21871, 0.10857, 0.00000, 0.00000, -0.36760, 0.00000, 0.39344, 0.00000, 0.57147, 1.61080],

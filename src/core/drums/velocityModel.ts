@@ -1,7 +1,7 @@
 /** Fitted by `npm run fit:velocities`: for each voice weights of the features of strokes. Not edited by hand. */
 import type { DrumVoice } from "./voices";
 
-// prettier-ignore
+// oxfmt-ignore
 export const velocityModel: Partial<Record<DrumVoice, readonly number[]>> = {
   kick: [0.515, 0.146, 0.294, -0.018, -0.023, 0.028, 0.050, 0.000, 0.000, 0.000, 0.082, 0.151, 0.146, -0.036, -0.108, 0.129, 0.000, 0.000, 0.000],
   snare: [0.414, -0.027, -0.042, 0.146, 0.113, 0.049, 0.085, 0.215, 0.367, -0.097, 0.029, 0.035, -0.099, -0.063, 0.062, -0.115, -0.104, 0.103, 0.040],

@@ -1,5 +1,5 @@
 /** Fitted by `npm run fit:chords`; rows and features of `ChordModel`. Not edited by hand. */
-// prettier-ignore
+// oxfmt-ignore
 export const chordWeights = {
   templates: [
     [2.959, -0.348, -2.311, -1.242, -1.853, -2.272, -0.634, 3.747, -0.774, -2.848, -0.901, -0.034, 3.823, -2.450, -1.092, -5.943, 4.351, -2.090, -1.471, 4.097, -2.617, -4.500, -2.427, -3.574, 3.877, -3.441, 0.573, -6.806, 4.967, -1.744, -3.061, 4.043, -1.897, -3.646, -4.740, 2.592],

@@ -1,5 +1,5 @@
 /** Fitted by `npm run fit:keys`; one entry a feature of `keyFeatures`. Not edited by hand. */
-// prettier-ignore
+// oxfmt-ignore
 export const keyModel = {
   weights: [1.1406, 1.1551, 1.2869, -0.7556, 2.0226, -0.0756, 0.3909, 0.1492, 0.0627, -0.0321, 0.2815, 0.6581],
   means: [0.0000, -0.0000, -0.0000, 0.4167, 0.2762, 0.0417, 0.0417, 0.0417, 0.0417, 0.0083, 0.0191, 0.5000],

@@ -24,7 +24,7 @@ function distortion(truth: Float32Array, estimate: Float32Array): number {
   return decibels(wanted / (energy(estimate) - wanted));
 }
 const taken = (settings: MixSettings = {}) => {
-  const mix = knownMix({ beats: 32, ...settings });
+  const mix = knownMix({ beats: 20, ...settings });
   return { ...mix, lifted: lift([mix.samples, mix.samples], mix.rate, mix) };
 };
 
@@ -65,18 +65,22 @@ describe("a mix taken apart", () => {
   });
 
   it.each([
-    ["kick", "kick", 4],
-    ["snare", "snare", -6],
-    ["hats", "hat", 6],
-    ["bass", "bass", -4],
-  ] as const)("tells that the %s alone was changed by its gain", (part, own, change) => {
-    const other = taken({ gains: { [own]: 10 ** (change / 20) } });
-    const gapOf = (one: LensPart) =>
-      decibels(energy(other.lifted[one].samples[0])) - decibels(energy(plain.lifted[one].samples[0]));
-    expect(Math.abs(gapOf(part) - change)).toBeLessThan(1);
-    for (const one of (["kick", "snare", "hats", "bass"] as const).filter((p) => p !== part))
-      expect(Math.abs(gapOf(one))).toBeLessThan(0.8);
-  });
+    { kick: 4, hats: -5 },
+    { snare: -5, bass: 4 },
+  ] as Partial<Record<LensPart, number>>[])(
+    "tells by how much parts were changed: %j dB, no others",
+    (changes) => {
+      const gain = (part: LensPart) => 10 ** ((changes[part] ?? 0) / 20);
+      const other = taken({
+        gains: { kick: gain("kick"), snare: gain("snare"), hat: gain("hats"), bass: gain("bass") },
+      });
+      for (const part of ["kick", "snare", "hats", "bass"] as const) {
+        const gap =
+          decibels(energy(other.lifted[part].samples[0])) - decibels(energy(plain.lifted[part].samples[0]));
+        expect(Math.abs(gap - (changes[part] ?? 0))).toBeLessThan(1);
+      }
+    },
+  );
 
   it("lifts strokes that are never twice the same", () => {
     const { parts, lifted } = taken({ variety: 0.9 });
@@ -85,12 +89,12 @@ describe("a mix taken apart", () => {
   });
 
   it("knows its drums again when they are twice as wide apart in samples", () => {
-    const { parts, lifted } = taken({ rate: 96000, beats: 16 });
+    const { parts, lifted } = taken({ rate: 96000, beats: 12 });
     expect(distortion(parts.kick, lifted.kick.samples[0])).toBeGreaterThan(8);
   });
 
   it("keeps a sound on one side on that side", () => {
-    const { samples, parts, rate, hits, bass, bassStarts } = knownMix({ beats: 24 });
+    const { samples, parts, rate, hits, bass, bassStarts } = knownMix({ beats: 16 });
     const right = samples.map((x, i) => x - parts.hat[i]!);
     const { hats } = lift([samples, right], rate, { hits, bass, bassStarts });
     expect(energy(hats.samples[1])).toBeLessThan(0.2 * energy(hats.samples[0]));

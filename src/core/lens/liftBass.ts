@@ -8,7 +8,7 @@ import { hertzOfPitch } from "../harmony/notes";
 import { median } from "../median";
 import type { StereoSamples } from "../hits/strokes";
 import type { Hertz } from "../units";
-import { addMidOrSide, midOrSide, type Stereo } from "./midSide";
+import { addMidOrSide, midOrSide, signsOf, type Stereo } from "./midSide";
 import { shortTime, type ShortTime } from "./shortTime";
 
 const { log2, max, min, round } = Math;
@@ -54,7 +54,7 @@ export function liftBass(
   const { length } = left[0];
   let unsure = 0;
   const bass: Stereo = [new Float32Array(length), new Float32Array(length)];
-  for (const sign of [1, -1] as const) {
+  for (const sign of signsOf(left)) {
     const track = shortTime(midOrSide(left, sign), rate, 4096);
     const own = new Float32Array(length);
     const { bands, frames, hertz } = track;

@@ -12,7 +12,7 @@ import type { StereoSamples } from "../hits/strokes";
 import type { Hertz, Seconds } from "../units";
 import { background } from "./background";
 import { drumParts, partOfVoice, type DrumPart } from "./parts";
-import { addMidOrSide, midOrSide, type Stereo } from "./midSide";
+import { addMidOrSide, midOrSide, signsOf, type Stereo } from "./midSide";
 import { shortTime, type ShortTime } from "./shortTime";
 import { addStrokes, fitGains, fitTemplates, type StrokeTrain } from "./strokeTemplates";
 
@@ -288,7 +288,7 @@ export function liftDrums(
     }
     return own;
   }) as Stereo;
-  for (const sign of [1, -1] as const) {
+  for (const sign of signsOf(rest)) {
     const track = shortTime(midOrSide(rest, sign), rate);
     const left = {
       kick: new Float32Array(length),

@@ -5,6 +5,10 @@ export type Stereo = [Float32Array, Float32Array];
 /** 1 for mid, −1 for side. */
 type Sign = 1 | -1;
 
+/** Mid, and side where there is any. */
+export const signsOf = ([left, right]: StereoSamples): readonly Sign[] =>
+  left.every((x, i) => x === right[i]) ? [1] : [1, -1];
+
 export function midOrSide([left, right]: StereoSamples, sign: Sign): Float32Array {
   const result = new Float32Array(left.length);
   for (let i = 0; i < left.length; i++) result[i] = 0.5 * (left[i]! + sign * right[i]!);

@@ -64,15 +64,17 @@ export function knownMix({ rate = 44100, beats = 64, gains = {}, variety = 0 }: 
     const note = lineOfBass[(b * 5 + (b >> 3)) % lineOfBass.length]!;
     const start = at + beat / 2;
     bass.push({ start, end: start + beat, midi: note, cents: 0, levelDb: -20, sure: 1 });
+    const step = (pitch: number) => (2 * PI * 440 * pow(2, (pitch - 69) / 12)) / rate;
+    const bassStep = step(note);
+    const chordSteps = chords[(b >> 2) % chords.length]!.map(step);
     for (let i = 0; i < beat * rate; i++) {
       const t = i / rate;
       const edge = min(1, t / 0.005, (beat - t) / 0.01);
       const from = round(start * rate) + i;
       if (from >= length) break;
-      const tone = (pitch: number) => sin(2 * PI * 440 * pow(2, (pitch - 69) / 12) * (from / rate));
-      parts.bass[from]! += (gains.bass ?? 1) * edge * 0.12 * tone(note) * exp(-t);
-      const chord = chords[(b >> 2) % chords.length]!;
-      for (const pitch of chord) parts.chords[from]! += (gains.chords ?? 1) * edge * 0.04 * tone(pitch);
+      parts.bass[from]! += (gains.bass ?? 1) * edge * 0.12 * sin(bassStep * from) * exp(-t);
+      for (const own of chordSteps)
+        parts.chords[from]! += (gains.chords ?? 1) * edge * 0.04 * sin(own * from);
     }
   }
   hits.sort((a, b) => a.time - b.time);

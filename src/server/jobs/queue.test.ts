@@ -64,7 +64,7 @@ describe("a job that fails", () => {
 
 describe("a decoding process that dies", () => {
   it("is replaced; the file it had is refused with a sentence, and the next is analysed", async () => {
-    const { studyId } = await begin({ seed: 904, seconds: 60 });
+    const { studyId } = await begin({ seed: 904, seconds: 40 });
     const { hash } = (await read(studyId)).study.reference!.file;
     await until(async () => (await jobOf(hash)).state === "running" && decoders().length > 0);
     for (const pid of decoders()) process.kill(pid, "SIGKILL");
@@ -91,8 +91,8 @@ describe("pages", () => {
   };
 
   it("are told a few times at most of one edit, whatever follows from it", async () => {
-    const { studyId, itemId } = await begin({ seed: 906, seconds: 16 });
-    for (let i = 0; i < 3; i++) await beginVersion(studyId, pieceWav({ seed: 907 + i, seconds: 16 }));
+    const { studyId, itemId } = await begin({ seed: 906, seconds: 8 });
+    for (let i = 0; i < 3; i++) await beginVersion(studyId, pieceWav({ seed: 907 + i, seconds: 8 }));
     await allDone(studyId);
     await idle();
     const begun = Date.now();

@@ -61,7 +61,7 @@ export function Versions() {
       {scores.filter((s) => s.match !== null).length > 1 && (
         <VersionHistory scores={scores} chosen={version?.number ?? null} onChoose={chooseVersion} />
       )}
-      <div className="version-scroll">
+      <div className="version-scroll" role="region" aria-label="Aspects of each version" tabIndex={0}>
         <table className="ruled version-list">
           <thead>
             <tr>
