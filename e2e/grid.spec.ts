@@ -107,6 +107,7 @@ test("a stem is brought, lined up, and moved", async ({ page }) => {
   await expect(page.getByRole("link", { name: "starts at +1490.0 ms" })).toBeVisible();
   await expect(page.getByLabel("Element of the stem voice.wav")).toHaveValue(/.+/);
   await expectAccessible(page);
+  await expectNoSidewaysScroll(page);
 });
 
 test("a blind test gives a score and what it means", async ({ page }) => {

@@ -64,21 +64,21 @@ function piece({
     return [bass, ...notes].map((pitch) => (2 * Math.PI * 440 * 2 ** ((pitch - 69) / 12)) / rate);
   });
   const held = (i: number) => {
-    const notes = phases[barAt(i / rate) % Math.max(1, phases.length)];
-    if (!notes) return null;
-    return notes.reduce((sum, step) => sum + 0.05 * Math.sin(step * i) + 0.02 * Math.sin(2 * step * i), 0);
+    const time = i / rate;
+    const notes = phases[barAt(time) % Math.max(1, phases.length)];
+    if (!notes) {
+      const phase = (2 * Math.PI * noteAt(time) * i) / rate;
+      return 0.08 * Math.sin(phase) + 0.03 * Math.sin(5 * phase);
+    }
+    let sum = 0;
+    for (const step of notes) sum += 0.05 * Math.sin(step * i) + 0.02 * Math.sin(2 * step * i);
+    return sum;
   };
+  const gain = 10 ** (gainDb / 20);
+  const common = beat.map((x, i) => gain * (0.6 * x + held(i)));
   const channels = [seed, seed + 1000].map((own) => {
     const noise = whiteNoise(-32, seconds, rate, own);
-    const samples = beat.map(
-      (x, i) =>
-        10 ** (gainDb / 20) *
-        (0.6 * x +
-          noise[i]! +
-          (held(i) ??
-            0.08 * Math.sin((2 * Math.PI * noteAt(i / rate) * i) / rate) +
-              0.03 * Math.sin((2 * Math.PI * 5 * noteAt(i / rate) * i) / rate))),
-    );
+    const samples = common.map((x, i) => x + gain * noise[i]!);
     if (brightDb !== 0) applyBiquad(designBiquad("highShelf", rate, 3000, 0.7, brightDb), samples);
     return cut ? samples.slice(Math.round(cut[0] * rate), Math.round(cut[1] * rate)) : samples;
   });

@@ -87,6 +87,31 @@ it("orders by points, and the points of one flaw alone are what the match lacks"
   many.slice(1).forEach((f, i) => expect(f.points!).toBeLessThanOrEqual(many[i]!.points!));
 });
 
+it("takes a top that one side lacks for a cut-off, and asks for no boost that could not help", () => {
+  // From 16.2 kHz on, which is inside the third octave that begins at 14.1 kHz.
+  const bare = measures({ powers: (b) => (b >= 116 ? 1e-7 : 0.001) });
+  const tone = findings(bare).found.find(({ key }) => key.startsWith("tone-"))!;
+  expect(tone.title).toMatch(/^Cut off above 14 kHz$/);
+  expect(tone.detail).toMatch(/no boost brings back/);
+  // A few decibels up there are a matter of balance.
+  const soft = findings(measures({ powers: (b) => (b >= 100 ? 0.0003 : 0.001) })).found;
+  expect(soft.find(({ key }) => key.startsWith("tone-"))!.detail).toMatch(/Boost by about \d\.\d dB\.$/);
+});
+
+it("says that the reference ends where the version goes on above it", () => {
+  const full = measures();
+  const bare = measures({ powers: (b) => (b >= 116 ? 1e-7 : 0.001) });
+  const compared = compareAll(bare, full, {
+    elements: [],
+    aspectWeights: defaultAspectWeights,
+    intended: { bpm: null, semitones: 0 },
+  });
+  const curve = gapCurve(wholeOf(bare.spectrum), wholeOf(full.spectrum), compared.mix.gainToReference, 3);
+  const tone = findingsOf(compared, bare, full, curve).find(({ key }) => key.startsWith("tone-"))!;
+  expect(tone.title).toMatch(/^The reference ends at 14 kHz$/);
+  expect(tone.place).toMatchObject({ kind: "range" });
+});
+
 it("gathers neighbouring bands to one region and names the range", () => {
   const version = measures({ powers: (b) => (b >= 96 ? 0.004 : 0.001) });
   const curve = gapCurve(wholeOf(measures().spectrum), wholeOf(version.spectrum), 0, 3);

@@ -12,6 +12,7 @@ import {
 } from "@/core/match";
 import type { FullComparison } from "@/core/study";
 import { rootMeanSquareGap, type BandGap } from "@/core/tone";
+import type { Decibels, Hertz } from "@/core/units";
 
 export interface Finding {
   key: string;
@@ -79,6 +80,32 @@ export function rangeInWords(region: Pick<ToneRegion, "fromHz" | "toHz" | "centr
   if (region.toHz > 15000) return `above ${nominalFrequency(region.fromHz)}`;
   if (region.fromHz < 32) return `below ${nominalFrequency(region.toHz)}`;
   return `from ${nominalFrequency(region.fromHz)} to ${nominalFrequency(region.toHz)}`;
+}
+
+/** At the top of the spectrum so much is no balance but a side that carries nothing there. */
+const cutOff: Decibels = 12;
+const top: Hertz = 15000;
+
+/** What a region lacks or has too much of, and what to do about it. */
+function regionInWords(region: ToneRegion): Pick<Finding, "title" | "detail"> {
+  if (region.toHz > top && Math.abs(region.gap) > cutOff) {
+    const from = nominalFrequency(region.fromHz);
+    return region.gap < 0
+      ? {
+          title: `Cut off above ${from}`,
+          detail:
+            "Low-passed, or a coded file: no boost brings back what is not there. Render it to WAV or FLAC.",
+        }
+      : {
+          title: `The reference ends at ${from}`,
+          detail:
+            "It is low-passed, or a coded file; yours goes on above that. Cut there only if you hear it.",
+        };
+  }
+  return {
+    title: `${signed(region.gap)} dB ${rangeInWords(region)}`,
+    detail: `Measured at equal loudness. ${region.gap > 0 ? "Cut" : "Boost"} by about ${fixed(Math.abs(region.gap))} dB.`,
+  };
 }
 
 const inDrums = "See where in the Drums view.";
@@ -208,7 +235,7 @@ export function findingsOf(
     ...mix.aspects,
     ...elements
       .filter(({ element }) => element.state !== "left out")
-      .map(({ element, compared: c }) => ({ score: c.score, weight: element.weight })),
+      .map(({ element, compared: c }) => ({ score: c.score, weight: element.weight * c.trust })),
   ];
   const aspect = (name: MixAspect) => mix.aspects.find((a) => a.name === name)!;
   const worth = (name: MixAspect) => pointsWorth(aspect(name), counting);
@@ -291,8 +318,7 @@ export function findingsOf(
     const gained = scoreOf(rms, measureRules.tone) - tone.score;
     found.push({
       key: `tone-${region.first}`,
-      title: `${signed(region.gap)} dB ${rangeInWords(region)}`,
-      detail: `Measured at equal loudness. ${region.gap > 0 ? "Cut" : "Boost"} by about ${fixed(Math.abs(region.gap))} dB.`,
+      ...regionInWords(region),
       points: pointsWorth({ score: 100 - gained, weight: tone.weight }, [
         ...counting.filter((c) => c !== tone),
         { score: 100 - gained, weight: tone.weight },
@@ -305,12 +331,11 @@ export function findingsOf(
     if (element.state === "left out" || c.score === null) continue;
     const level = c.aspects.find((a) => a.name === "level")!.measures[0]!;
     if (level.gap === null || level.score === null || level.score >= 100) continue;
-    const levelWeight = element.weight / c.aspects.filter((a) => a.score !== null).length;
+    const levelWeight = (element.weight * c.trust) / c.aspects.filter((a) => a.score !== null).length;
     const total = counting.reduce((sum, p) => sum + (p.score === null ? 0 : p.weight), 0);
     found.push({
       key: `element-${element.id}`,
-      title: `${element.name} range ${fixed(Math.abs(level.gap))} dB too ${level.gap > 0 ? "loud" : "quiet"}`,
-      detail: `${frequency(element.fromHz)} to ${frequency(element.toHz)} relative to the whole mix.`,
+      ...levelInWords(element, level.gap, c.through.kind === "lens"),
       points: (levelWeight * (100 - level.score)) / total,
       place: { kind: "element", elementId: element.id },
     });
@@ -334,6 +359,20 @@ export function findingsOf(
     });
   }
   return worthy;
+}
+
+function levelInWords(
+  { name, fromHz, toHz }: { name: string; fromHz: number; toHz: number },
+  gap: Decibels,
+  isLifted: boolean,
+): Pick<Finding, "title" | "detail"> {
+  const off = `${fixed(Math.abs(gap))} dB too ${gap > 0 ? "loud" : "quiet"}`;
+  return isLifted
+    ? { title: `${name} ${off}`, detail: "Lifted out of both mixes, relative to the loudness of the whole." }
+    : {
+        title: `${name} range ${off}`,
+        detail: `${frequency(fromHz)} to ${frequency(toHz)} relative to the whole mix.`,
+      };
 }
 
 function peakAfterGain(gain: number, version: TrackMeasures): string {

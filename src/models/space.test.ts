@@ -71,6 +71,48 @@ describe("texture", () => {
     expect(row(unsure, "wobble").words).toBeNull();
   });
 
+  describe("of quiet moments and of drive", () => {
+    const textured = (own: Partial<TrackMeasures["envelopes"]["texture"]>): TrackMeasures => {
+      const { envelopes, ...rest } = having({});
+      return {
+        ...rest,
+        envelopes: { ...envelopes, texture: { ...envelopes.texture, floorConfidence: 0.9, ...own } },
+      };
+    };
+    const words = (
+      ours: Parameters<typeof textured>[0],
+      theirs: Parameters<typeof textured>[0],
+      key: string,
+    ) => row(modelOf(textured(ours), textured(theirs)), key).words;
+
+    it("tells more hiss from less", () => {
+      expect(words({ hissDb: -60 }, { hissDb: -50 }, "hiss")).toBe("more hiss, or highs that never stop");
+      expect(words({ hissDb: -50 }, { hissDb: -60 }, "hiss")).toBe(
+        "the reference has hiss under it, yours has less",
+      );
+      expect(words({ hissDb: -50 }, { hissDb: -52 }, "hiss")).toBeNull();
+    });
+
+    it("says nothing of what is not known surely on both sides", () => {
+      expect(words({ hissDb: -60 }, { hissDb: -40, floorConfidence: 0.2 }, "hiss")).toBeNull();
+      expect(words({ hissDb: null }, { hissDb: -40 }, "hiss")).toBeNull();
+      expect(
+        words({ brighteningDb: 0 }, { brighteningDb: 6, brighteningConfidence: 0.2 }, "brightening"),
+      ).toBeNull();
+    });
+
+    it("asks for more drive or less, not where both grow darker as they get louder", () => {
+      expect(words({ brighteningDb: 6 }, { brighteningDb: 1 }, "brightening")).toMatch(/drive it more$/);
+      expect(words({ brighteningDb: 1 }, { brighteningDb: 6 }, "brightening")).toMatch(/less drive$/);
+      expect(words({ brighteningDb: -7 }, { brighteningDb: -1 }, "brightening")).toBeNull();
+    });
+
+    it("is as sure as the side that is less so", () => {
+      const model = modelOf(textured({ floorConfidence: 0.9 }), textured({ floorConfidence: 0.4 }));
+      expect([row(model, "hiss").confidence, row(model, "floor").confidence]).toEqual([0.4, 0.4]);
+    });
+  });
+
   it("finds a top that is cut off", () => {
     const dull: TrackMeasures = {
       ...plain,

@@ -19,7 +19,7 @@ export const needsFfmpeg = () =>
 /** Whether the program ffmpeg is installed on this machine. */
 export async function hasFfmpeg(): Promise<boolean> {
   try {
-    await call("ffmpeg", ["-version"], { timeout: probeMs });
+    await call("ffmpeg", ["-version"], { timeout: probeMs, env: process.env });
     return true;
   } catch {
     return false;
@@ -56,7 +56,7 @@ export async function ffmpegStream(path: string): Promise<Outcome<FfmpegStream>>
       "json",
       path,
     ],
-    { timeout: probeMs, killSignal: "SIGKILL", maxBuffer: 1 << 20 },
+    { timeout: probeMs, killSignal: "SIGKILL", maxBuffer: 1 << 20, env: process.env },
   ).catch(() => null);
   if (!asked) return noSound();
   let answer: unknown;
@@ -102,7 +102,7 @@ export async function decodeWithFfmpeg(
       String(sampleRate),
       "-",
     ],
-    { stdio: ["ignore", "pipe", "ignore"] },
+    { stdio: ["ignore", "pipe", "ignore"], env: process.env },
   );
   const ended = new Promise<number | null>((resolve) => {
     child.on("error", () => resolve(null));
