@@ -183,7 +183,11 @@ const otherTempo = 1.03;
 let rendered: { key: string; parts: Part[]; tracks: StereoTrack[] } | null = null;
 
 /** The same notes by other instruments, at another tempo, some parts of them. */
-async function withOtherSounds(style: string, seed: number, plays: (part: Part) => boolean): Promise<Signal> {
+export async function withOtherSounds(
+  style: string,
+  seed: number,
+  plays: (part: Part) => boolean,
+): Promise<Signal> {
   const c = chance(seed * 97 + style.length);
   const key = `${style} ${seed}`;
   if (rendered?.key !== key) {

@@ -21,6 +21,7 @@ import { firstSeed, type PartOptions, type Sections } from "./parts/part";
 import { songSections } from "./parts/songs";
 import { relatedSections } from "./parts/related";
 import { sameSections } from "./parts/same";
+import { scaleSections } from "./parts/scale";
 import { toneSections } from "./parts/tone";
 import { voiceSections } from "./parts/voices";
 import { speedSections } from "./parts/speed";
@@ -33,6 +34,7 @@ const parts: Record<string, (options: PartOptions) => Promise<Sections>> = {
   related: relatedSections,
   others: othersSections,
   same: sameSections,
+  scale: scaleSections,
   voices: voiceSections,
   tone: toneSections,
   changes: changeSections,

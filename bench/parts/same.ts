@@ -35,7 +35,7 @@ const changes: Record<string, { filter?: string; coded?: readonly string[]; from
   [`cut ${cutBy} s later`]: { from: cutBy },
 };
 
-function made(file: string, name: string, change: string): string {
+export function made(file: string, name: string, change: string): string {
   const { filter, coded, from = 0 } = changes[change] ?? {};
   const [extension = "wav", ...options] = coded ?? [];
   const out = path.join(folder, `${name} ${change}`.replace(/[^\w.-]+/g, "_") + `.${extension}`);
@@ -115,7 +115,7 @@ function lowScores(
 }
 
 /** Recordings of the measuring half that ffmpeg can read, of all packages by turns. */
-async function measuredRecordings(): Promise<Recording[]> {
+export async function measuredRecordings(): Promise<Recording[]> {
   const packages = new Map<string, Recording[]>();
   for (const own of await recordings()) {
     if (own.half !== "measure") continue;

@@ -13,6 +13,7 @@ import {
 } from "@/core/equaliser";
 import {
   compareMixes,
+  evidenceShare,
   gainToReference,
   measureRules,
   type ComparedAspect,
@@ -113,7 +114,8 @@ function equaliserOutput(
 
 /**
  * Compares over the bars that answer each other. An aspect made of several measures gives the gap of
- * the one that scores lowest. Without a study elements do not count in the match.
+ * the one that scores lowest. Without a study elements do not count in the match; where the two have little to
+ * do with each other, only a share of it counts.
  */
 export function compareOutput(
   reference: LiftedSide,
@@ -160,7 +162,7 @@ export function compareOutput(
   const tempoRatio = (bpm: number | null | undefined) =>
     bpm && grids.reference ? bpm / grids.reference.bpm : 1;
   return {
-    match,
+    match: match && evidenceShare(alignment?.related ?? null, false) * match,
     aspects: aspects.map(worstOf),
     elements: elements.map(({ aspects: own, score, trust }, i) => ({
       name: lensParts[i]!,

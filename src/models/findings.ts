@@ -341,6 +341,8 @@ export function findingsOf(
     });
   }
 
+  // What does not count of the match does not count of what would raise it.
+  for (const own of found) if (own.points !== null) own.points *= compared.evidence;
   const worthy = found
     .filter((f) => f.points !== null && f.points >= leastPoints)
     .sort((a, b) => b.points! - a.points!);

@@ -31,6 +31,8 @@ export interface OverviewModel {
   elementScores: Record<string, number | null>;
   /** How much each of them is to be trusted, 0–1. */
   elementTrust: Record<string, number>;
+  /** The share of the match that counts, by the evidence that the one recreates the other, 0–1. */
+  evidence: number;
   /** dB added to the version in the curves. */
   gainToReference: number;
   reference: SideNumbers;
@@ -71,6 +73,7 @@ export function overviewModel(
     elementTrust: Object.fromEntries(
       compared.elements.map(({ element, compared: own }) => [element.id, own.trust]),
     ),
+    evidence: compared.evidence,
     gainToReference: compared.mix.gainToReference,
     reference: numbersOf(reference, keys.reference),
     version: numbersOf(version, keys.version),
@@ -80,7 +83,7 @@ export function overviewModel(
 
 /** The match of what is compared, with the weights that count now. */
 export const overviewMatch = (
-  { nothingRecreated, aspects, elementScores, elementTrust }: OverviewModel,
+  { nothingRecreated, aspects, elementScores, elementTrust, evidence }: OverviewModel,
   study: Pick<StudyRecord, "elements" | "aspectWeights">,
 ): number | null =>
   nothingRecreated
@@ -93,6 +96,7 @@ export const overviewMatch = (
           >,
           elements: elementScores,
           trust: elementTrust,
+          evidence,
         },
         study,
       );

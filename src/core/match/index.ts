@@ -5,4 +5,5 @@ export type { DrumGaps } from "./drumGaps";
 export type { ComparedAspect, ComparedMeasure } from "./compared";
 export type { LowFigures, LowGaps } from "./lowGaps";
 export * from "./measures";
+export * from "./scale";
 export * from "./score";

@@ -1,6 +1,7 @@
 import {
   compareElements,
   compareMixes,
+  evidenceShare,
   mixAspects,
   partAspects,
   versionMatch,
@@ -12,6 +13,7 @@ import {
   type MixAspect,
   type TrackMeasures,
 } from "../match";
+import type { Alignment } from "../align/coverage";
 import type { Fraction, Percent } from "../units";
 import { drumGaps } from "../drums/compareDrums";
 import { lensParts, partOfVoice, type DrumPart } from "../lens/parts";
@@ -19,7 +21,7 @@ import type { StoredAlignment } from "./alignVersion";
 import { countedComparison, type StoredComparison } from "./compareVersion";
 import { countedLens, type StoredLens } from "./lens";
 import { coverageOf } from "./results";
-import type { ElementRecord, StudyRecord } from "./records";
+import type { ElementRecord, StudyRecord, TrackRecord } from "./records";
 
 /** How close one version is, in all and part by part. Null where nothing can be said yet. */
 export interface VersionScores {
@@ -32,25 +34,31 @@ export interface VersionScores {
   elements: Record<string, Percent | null>;
   /** How much each of them is to be trusted, 0–1. */
   trust: Record<string, Fraction>;
+  /** The share of the match that counts, by the evidence that the one recreates the other. */
+  evidence: Fraction;
 }
 
 /** The match that scores come to with the weights of a study; elements left out do not count. */
 export const matchOf = (
-  { aspects, elements, trust }: Pick<VersionScores, "aspects" | "elements" | "trust">,
+  { aspects, elements, trust, evidence }: Pick<VersionScores, "aspects" | "elements" | "trust" | "evidence">,
   study: Pick<StudyRecord, "elements" | "aspectWeights">,
-): Percent | null =>
-  weightedMean([
+): Percent | null => {
+  const likeness = weightedMean([
     ...mixAspects.map((name) => ({ score: aspects[name], weight: study.aspectWeights[name] })),
     ...study.elements
       .filter(({ state }) => state !== "left out")
       .map(({ id, weight }) => ({ score: elements[id] ?? null, weight: weight * (trust[id] ?? 1) })),
   ]);
+  return likeness && evidence * likeness;
+};
 
 /** A version's comparison with everything that its match is made of. */
 export interface FullComparison {
   mix: Comparison;
   /** By element id, in the study's order; elements left out are compared but do not count. */
   elements: { element: ElementRecord; compared: ComparedElement }[];
+  /** The share of the match that counts, by the evidence that the one recreates the other. */
+  evidence: Fraction;
   match: Percent | null;
 }
 
@@ -88,6 +96,7 @@ export const elementsThroughLens = (
  * @param semitones by which the version was found to sound higher; null where that cannot be said.
  * @param stored what chords, sections and drums have in common; null where it is not known yet.
  * @param lens what the lens has lifted out of both; null where it is not known yet.
+ * @param evidence as `evidenceShare` says.
  */
 export function compareAll(
   reference: TrackMeasures,
@@ -96,6 +105,7 @@ export function compareAll(
   semitones: number | null = null,
   stored: StoredComparison | null = null,
   lens: LensPair | null = null,
+  evidence: Fraction = 1,
 ): FullComparison {
   const { aspectWeights: weights, intended } = study;
   const counted = stored ? countedComparison(stored, intended) : {};
@@ -111,8 +121,15 @@ export function compareAll(
   const counting = elements
     .filter(({ element }) => element.state !== "left out")
     .map(({ element, compared }) => ({ score: compared.score, weight: element.weight * compared.trust }));
-  return { mix, elements, match: versionMatch(mix, counting) };
+  const likeness = versionMatch(mix, counting);
+  return { mix, elements, evidence, match: likeness && evidence * likeness };
 }
+
+/** The share of its match that counts of a version. */
+export const evidenceOf = (
+  { coverage }: Pick<TrackRecord, "coverage">,
+  alignment: Alignment | null | undefined,
+): Fraction => evidenceShare(alignment?.related ?? null, coverage !== null);
 
 /** What the scores of a version follow from. */
 export interface ScoredVersion {
@@ -144,6 +161,7 @@ export function scoresOfVersions(
           own.alignment.alignment?.semitones ?? null,
           own.comparison,
           own.lens && countedLens(own.lens, coverageOf(version, own.alignment.alignment)),
+          evidenceOf(version, own.alignment.alignment),
         )
       : null;
     const aspects = Object.fromEntries(
@@ -158,6 +176,7 @@ export function scoresOfVersions(
       aspects,
       elements: Object.fromEntries(counted.map(({ element, compared: c }) => [element.id, c.score])),
       trust: Object.fromEntries(counted.map(({ element, compared: c }) => [element.id, c.trust])),
+      evidence: compared?.evidence ?? 1,
     };
   });
 }

@@ -1,8 +1,10 @@
 /** What the server and its decoding processes say to each other. */
 import type { EarlyFindings } from "@/core/analysis/early";
 import type { TrackAnalysis, TrackCurves } from "@/core/analysis/result";
+import type { LiftedTrack } from "@/core/lens";
 import type { Outcome } from "@/core/outcome";
 import type { StemOffset } from "@/core/study";
+import type { LiftTask } from "../lens/task";
 import type { DecodedInfo } from "./decode";
 import type { Tags } from "./tags";
 
@@ -40,6 +42,8 @@ export interface DecodingTasks {
   };
   /** Finds where a stem lies in its full track; null where one of them is silent. */
   placeStem: { task: { trackPath: string; stemPath: string }; result: Outcome<StemOffset | null> };
+  /** Takes a file apart; refused as not found where its listening copy is gone. */
+  lift: { task: LiftTask; result: Outcome<LiftedTrack> };
 }
 
 export type DecodingTask = keyof DecodingTasks;

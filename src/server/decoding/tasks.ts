@@ -8,6 +8,7 @@ import { loadFft } from "@/core/dsp/fft";
 import { limits } from "@/core/formats/limits";
 import { trimmed } from "@/core/hits/candidates";
 import { refuse, success } from "@/core/outcome";
+import { liftTrack } from "../lens/task";
 import { writeListeningCopy } from "../storage/listeningCopy";
 import { countingSink, decodeFile, decodeInto } from "./decode";
 import type { DecodingTask, DecodingTasks, Progress } from "./protocol";
@@ -18,6 +19,9 @@ import type { WatchdogLimits } from "./watchdog";
 const decodingLimits: WatchdogLimits = { stallSeconds: 4, memoryMegabytes: 1200 };
 /** Twenty minutes at 96 kHz take 0.9 GB as samples, and the analysis some hundred megabytes more. */
 const analysisLimits: WatchdogLimits = { stallSeconds: 60, memoryMegabytes: 3600 };
+
+/** Four minutes at a time. */
+const liftingLimits: WatchdogLimits = { stallSeconds: 400, memoryMegabytes: 3000 };
 
 /** What a task can say while it runs. */
 export interface TaskContext {
@@ -115,5 +119,17 @@ export const tasks: Tasks = {
     const rate = comparingRate(track.value.signal.sampleRate, stem.value.signal.sampleRate);
     const mono = ({ signal }: typeof track.value) => decimated(downmix(signal), signal.sampleRate, rate);
     return success(findOffset(mono(track.value), mono(stem.value), rate));
+  },
+
+  async lift(task, { tell, watch }) {
+    watch(liftingLimits);
+    try {
+      return success(
+        await liftTrack(task, (done) => tell({ message: "Lifting parts out of the mix", done })),
+      );
+    } catch (error) {
+      if ((error as NodeJS.ErrnoException).code !== "ENOENT") throw error;
+      return refuse("not-found", "The playback copy of this file was lost and is being made again.");
+    }
   },
 };

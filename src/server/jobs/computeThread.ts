@@ -24,7 +24,6 @@ import {
 
 export { hits } from "../hits/task";
 export { fitLoops, layersFor, measureSounds, prepareSound, rankOneShots } from "../hits/candidateTasks";
-export { liftTrack } from "../lens/task";
 export { readPart } from "./separatedPart";
 
 /** Aligns a version with its reference. */

@@ -24,7 +24,7 @@ import { restoreListeningCopy } from "../storage/sweep";
 import { alignKey, compareKey, lensKey, liftKey, placeKey, planKey } from "../study/keys";
 import { readStudy } from "../study/read";
 import type { ComparedItem } from "./computeThread";
-import { analysisPool } from "./processes";
+import { analysisPool, liftingPool } from "./processes";
 import type { Progress } from "./progress";
 import { compute } from "./threads";
 
@@ -197,33 +197,40 @@ async function compare({ db, subject }: JobContext): Promise<JobOutcome> {
 }
 
 /** Takes a file apart. Its sound is kept beside the listening copy, what is measured in the database. */
-async function liftFile({ db, subject: hash }: JobContext): Promise<JobOutcome> {
+async function liftFile({ db, subject: hash, signal }: JobContext): Promise<JobOutcome> {
   const analysis = (await loadAnalyses(db, [hash])).get(hash);
   if (!analysis) return null;
-  try {
-    const value = await compute("liftTrack", {
+  const outputs = Object.fromEntries(lensParts.map((part) => [part, lensPath(hash, part)]));
+  const lifted = await liftingPool().run(
+    "lift",
+    {
       path: listeningPath(hash),
-      outputs: Object.fromEntries(lensParts.map((part) => [part, lensPath(hash, part)])) as Record<
-        LensPart,
-        string
-      >,
+      outputs: outputs as Record<LensPart, string>,
       sampleRate: analysis.sampleRate,
       durationSeconds: analysis.durationSeconds,
       heard: heardIn(analysis),
-    });
-    const [stillThere] = await db.select({ hash: files.hash }).from(files).where(eq(files.hash, hash));
-    if (!stillThere) {
-      await removeLensFiles(hash);
-      return null;
+    },
+    { signal },
+  );
+  if (!lifted.ok) {
+    if (lifted.refusal.code === "not-found") {
+      await restoreListeningCopy(db, hash);
+      return lifted;
     }
-    const stored = await storeLift(db, hash, liftKey, value);
-    await thinLensFiles();
-    return stored ? success(null) : outOfRange();
-  } catch (error) {
-    if ((error as NodeJS.ErrnoException).code !== "ENOENT") throw error;
-    await restoreListeningCopy(db, hash);
-    return refuse("not-found", "The playback copy of this file was lost and is being made again.");
+    return refuse(
+      "damaged",
+      "Lifting parts out of this file took more memory or time than it may.",
+      "Elements are compared in their ranges instead.",
+    );
   }
+  const [stillThere] = await db.select({ hash: files.hash }).from(files).where(eq(files.hash, hash));
+  if (!stillThere) {
+    await removeLensFiles(hash);
+    return null;
+  }
+  const stored = await storeLift(db, hash, liftKey, lifted.value);
+  await thinLensFiles();
+  return stored ? success(null) : outOfRange();
 }
 
 /** What the lens has lifted out of a version and its reference, over the bars that answer. */

@@ -1,22 +1,28 @@
-/** The decoding processes: one lane looks through uploads, the other analyses, so that neither waits for the other. */
+/**
+ * The processes beside the server: some look through uploads, some analyse, one takes mixes apart, so
+ * that none waits for another. What they take of memory goes with them.
+ */
 import { cpus } from "node:os";
 import { ProcessPool } from "../decoding/processPool";
 
 export const analysisProcesses = Math.max(1, Math.min(4, cpus().length - 1));
 
-const shared = globalThis as { plainMirrorProcesses?: { inspection: ProcessPool; analysis: ProcessPool } };
+type Pools = Record<"inspection" | "analysis" | "lifting", ProcessPool>;
+const shared = globalThis as { plainMirrorProcesses?: Pools };
 
-const pools = () =>
+const pools = (): Pools =>
   (shared.plainMirrorProcesses ??= {
     inspection: new ProcessPool(1),
     analysis: new ProcessPool(analysisProcesses),
+    lifting: new ProcessPool(1),
   });
 
 export const inspectionPool = (): ProcessPool => pools().inspection;
 export const analysisPool = (): ProcessPool => pools().analysis;
+export const liftingPool = (): ProcessPool => pools().lifting;
 
 export async function closeProcesses(): Promise<void> {
   const own = shared.plainMirrorProcesses;
   delete shared.plainMirrorProcesses;
-  await Promise.all([own?.inspection.close(), own?.analysis.close()]);
+  await Promise.all(Object.values(own ?? {}).map((pool) => pool.close()));
 }

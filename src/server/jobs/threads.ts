@@ -25,7 +25,6 @@ type Tasks = Pick<
   | "compare"
   | "sharpenTempo"
   | "readPart"
-  | "liftTrack"
   | "hits"
   | "rankOneShots"
   | "fitLoops"

@@ -1,4 +1,4 @@
-/** Task of the computing threads: a file taken apart by the lens. */
+/** A file taken apart by the lens, passage by passage, in a process of its own. */
 import { open, rename } from "node:fs/promises";
 import { loadFft } from "@/core/dsp/fft";
 import { bytesPerFrame, framesPerChunk, packFrames, unpackFrames } from "@/core/formats/chunks";
@@ -28,7 +28,8 @@ export interface LiftTask {
   heard: HeardParts;
 }
 
-export async function liftTrack(task: LiftTask): Promise<LiftedTrack> {
+/** @param onPassage called where a passage begins, with the share 0–1 of the file that is done. */
+export async function liftTrack(task: LiftTask, onPassage: (done: number) => void): Promise<LiftedTrack> {
   await loadFft();
   const { path, outputs, sampleRate: rate, durationSeconds, heard } = task;
   const length = Math.round(durationSeconds * rate);
@@ -46,6 +47,7 @@ export async function liftTrack(task: LiftTask): Promise<LiftedTrack> {
   let hopSeconds = hop / rate;
   try {
     for (let begin = 0; begin < length; begin += passage) {
+      onPassage(begin / length);
       const from = Math.max(0, begin - context);
       const end = Math.min(length, begin + passage);
       const channels = unpackFrames(await readFrames(path, from, Math.min(length, end + context)));

@@ -8,6 +8,7 @@ import {
   countedLens,
   coverageOf,
   coveredSpans,
+  evidenceOf,
   measuredLens,
   measuresOfSpans,
   measuresOfWhole,
@@ -138,6 +139,7 @@ export async function compareInStudy(
       semitones,
       comparison?.value ?? null,
       lens,
+      evidenceOf(version, pair.value.alignment),
     ),
   };
 }

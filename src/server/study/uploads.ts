@@ -169,7 +169,7 @@ async function forgetIfUnused(db: Database, hash: string): Promise<void> {
 }
 
 /** What a new study tracks until the producer changes it: usual ranges, common practice, no source. */
-const proposedElements: readonly [name: string, lens: LensPart, fromHz: number, toHz: number][] = [
+export const proposedElements: readonly [name: string, lens: LensPart, fromHz: number, toHz: number][] = [
   ["Kick", "kick", 40, 110],
   ["Bass", "bass", 50, 250],
   ["Snare or clap", "snare", 150, 4000],

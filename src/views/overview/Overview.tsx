@@ -7,7 +7,7 @@ import { DropArea } from "@/components/DropArea";
 import { clock, fixed, points } from "@/models/format";
 import { HistoryLine } from "@/components/HistoryLine";
 import { JobLine } from "@/components/JobLine";
-import type { MixAspect } from "@/core/match";
+import { matchSituations, situationOf, type MixAspect } from "@/core/match";
 import type { TrackRecord } from "@/core/study";
 import { usePlayback } from "@/listening/Playback";
 import { aspectTitles } from "@/models/aspectTitles";
@@ -161,6 +161,7 @@ function Compared({ model, version }: { model: OverviewModel; version: TrackReco
   const playback = usePlayback();
   const [open, setOpen] = useState<MixAspect | null>(null);
   const name = `version ${version.number}`;
+  const match = overviewMatch(model, study);
   const whole = selection === null;
   const sentence = useSpanSentence(name, model.nothingRecreated);
   const choose = ({ place }: Finding) => {
@@ -195,7 +196,7 @@ function Compared({ model, version }: { model: OverviewModel; version: TrackReco
       <aside aria-label="Match and what to do">
         <div className="answer">
           <span className="value" data-testid="match">
-            {points(overviewMatch(model, study))}
+            {points(match)}
           </span>
           <span className="soft">
             of 100
@@ -206,6 +207,7 @@ function Compared({ model, version }: { model: OverviewModel; version: TrackReco
                 : ""}
           </span>
         </div>
+        {match !== null && <MatchScale match={match} />}
         {scores.length > 1 && (
           <div className="mt-2">
             <HistoryLine
@@ -254,6 +256,29 @@ function Compared({ model, version }: { model: OverviewModel; version: TrackReco
         )}
       </aside>
     </div>
+  );
+}
+
+/** What the number means, and the whole scale on request. */
+function MatchScale({ match }: { match: number }) {
+  const own = situationOf(match);
+  return (
+    <details className="match-scale">
+      <summary>{capital(own.words)}.</summary>
+      <table className="ruled">
+        <caption>What a match means</caption>
+        <tbody>
+          {matchSituations.map(({ least, words }) => (
+            <tr key={least} className={least === own.least ? "strong" : "soft"}>
+              <th scope="row" className="number">
+                {least > 0 ? `from ${Math.round(least)}` : "below"}
+              </th>
+              <td>{words}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </details>
   );
 }
 

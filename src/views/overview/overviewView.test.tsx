@@ -2,6 +2,7 @@ import type { CoverageSpan } from "@/core/align/coverage";
 import { madeUpStudy } from "@/core/testing/study";
 import { keyOf, overviewModel, referenceNumbers } from "@/models/overview";
 import type { StudyResults } from "@/core/study";
+import { matchSituations, situationOf } from "@/core/match";
 import { addressBar } from "../testing/navigation";
 import { cleanup, fireEvent, openStudy, screen, wholeComparison, within } from "../testing/studio";
 import { Overview } from "./Overview";
@@ -119,6 +120,17 @@ describe("the Overview", () => {
     cleanup();
     open("overview", strange([{ referenceFirst: 1, versionFirst: 1, bars: 4 }]));
     expect(screen.queryByText(/doesn’t seem to recreate/)).toBeNull();
+  });
+
+  it("says what the match means, with the whole scale behind it; a stranger is another track", () => {
+    open("overview", madeUpStudy({ versions: 1 }));
+    const meaning = document.querySelector(".match-scale")!;
+    expect(meaning.querySelector("summary")!.textContent).toBe(
+      `${situationOf(match()).words.replace(/^./, (letter) => letter.toUpperCase())}.`,
+    );
+    const rows = within(screen.getByRole("table", { name: "What a match means" })).getAllByRole("row");
+    expect(rows).toHaveLength(matchSituations.length);
+    expect(rows.filter((row) => row.className === "strong")).toHaveLength(1);
   });
 
   it("asks for the reference, then for a version", () => {

@@ -1,0 +1,189 @@
+/** Whether the match says what its scale promises: pairs of tracks by how they belong together, and what they match at. */
+import { execFileSync } from "node:child_process";
+import { existsSync } from "node:fs";
+import { mkdir } from "node:fs/promises";
+import path from "node:path";
+import { analyse } from "@/core/analysis/analyse";
+import type { Signal } from "@/core/audio/signal";
+import { countedDrums } from "@/core/drums";
+import type { Grid } from "@/core/grid/grid";
+import { defaultAspectWeights, defaultElementWeight, evidenceShare } from "@/core/match";
+import { countedPlan } from "@/core/plan";
+import {
+  alignVersion,
+  compareAll,
+  comparisonSide,
+  compareVersion,
+  gridOfSide,
+  noCorrections,
+  versionGrid,
+  type AlignmentSide,
+  type ElementRecord,
+} from "@/core/study";
+import { developmentMaster, makeSong } from "@/demo/makeSong";
+import { chance } from "@/demo/random";
+import { styleSong } from "@/demo/songs/styles";
+import { proposedElements } from "@/server/study/uploads";
+import { sideOf } from "../drumDifferences";
+import { withOtherSounds } from "../related";
+import { developmentSongs } from "../songs";
+import { quantile, table } from "../tables";
+import { firstSeed, type PartOptions, type Sections } from "./part";
+import { made, measuredRecordings } from "./same";
+
+const mostStyles = 10;
+const strangersOfEach = 6;
+const coded = path.join(process.cwd(), ".cache", "scale");
+
+const elements: ElementRecord[] = proposedElements.map(([name, , fromHz, toHz]) => ({
+  id: name,
+  name,
+  lens: null,
+  fromHz,
+  toHz,
+  state: "in work",
+  note: "",
+  weight: defaultElementWeight,
+}));
+
+/** The match of a study with nothing but the two, its tempo intended; elements by their ranges. */
+function matchOf(reference: AlignmentSide, version: AlignmentSide, isTempoIntended = false) {
+  const { alignment, measures } = alignVersion(reference, version);
+  const grids = {
+    reference: gridOfSide(reference),
+    version: versionGrid(gridOfSide(version), {}, alignment, gridOfSide(reference)),
+  };
+  const side = (own: AlignmentSide, grid: Grid | null) => {
+    const ownGrid = gridOfSide(own);
+    const drums = countedDrums(own.analysis.drums, {}, ownGrid);
+    const plan = countedPlan(own.analysis.plan);
+    return comparisonSide(own.analysis, noCorrections, plan, drums, grid, ownGrid, own.curves);
+  };
+  const stored = compareVersion(
+    side(reference, grids.reference),
+    side(version, grids.version),
+    alignment?.spans ?? [],
+  );
+  const study = {
+    elements,
+    aspectWeights: defaultAspectWeights,
+    intended: { bpm: isTempoIntended ? (grids.version?.bpm ?? null) : null, semitones: 0 },
+  };
+  const share = evidenceShare(alignment?.related ?? null, false);
+  const { match } = compareAll(
+    measures.reference,
+    measures.version,
+    study,
+    alignment?.semitones ?? null,
+    stored,
+    null,
+    share,
+  );
+  return { match: match!, likeness: match! / share };
+}
+
+const analysed = async (signal: Signal): Promise<AlignmentSide> => ({
+  ...(await analyse(signal)),
+  correction: {},
+});
+
+function asMp3(file: string, name: string): string {
+  const out = path.join(coded, `${name.replace(/[^\w.-]+/g, "_")}.mp3`);
+  if (!existsSync(out)) execFileSync("ffmpeg", ["-loglevel", "error", "-y", "-i", file, "-b:a", "128k", out]);
+  return out;
+}
+
+interface Row {
+  matches: number[];
+  likeness: number[];
+  isRight(match: number): boolean;
+  target: string;
+}
+
+export async function scaleSections({ styles }: PartOptions): Promise<Sections> {
+  await mkdir(coded, { recursive: true });
+  const row = (target: string, isRight: Row["isRight"]): Row => ({
+    matches: [],
+    likeness: [],
+    isRight,
+    target,
+  });
+  const rows = {
+    "the same file": row("100", (match) => match > 99.95),
+    "the same, MP3 at 128 kbit/s": row("at least 95", (match) => match >= 95),
+    "other sounds and mix, all parts right": row("55 to 90", (match) => match >= 55 && match <= 90),
+    "another song of the style at the same tempo": row("at most 35", (match) => match <= 35),
+    unrelated: row("at most 20", (match) => match <= 20),
+  };
+  const add = (
+    kind: keyof typeof rows,
+    reference: AlignmentSide,
+    version: AlignmentSide,
+    intended = false,
+  ) => {
+    const { match, likeness } = matchOf(reference, version, intended);
+    rows[kind].matches.push(match);
+    rows[kind].likeness.push(likeness);
+    return match;
+  };
+  const tracks: { name: string; side: AlignmentSide }[] = [];
+  for (const style of styles.filter((_, i) => i % 2 === 1).slice(0, mostStyles)) {
+    const [song] = await developmentSongs([firstSeed], [style]);
+    const side = await sideOf(song!.file);
+    add("the same file", side, side);
+    add("the same, MP3 at 128 kbit/s", side, await sideOf(asMp3(song!.file, song!.name)));
+    add(
+      "other sounds and mix, all parts right",
+      side,
+      await analysed(await withOtherSounds(style, firstSeed, () => true)),
+      true,
+    );
+    for (const seed of [firstSeed + 6, firstSeed + 7]) {
+      const tempoRatio = styleSong(style, firstSeed).bpm / styleSong(style, seed).bpm;
+      const other = styleSong(style, seed, { tempoRatio });
+      const match = add(
+        "another song of the style at the same tempo",
+        side,
+        await analysed(await makeSong(other, developmentMaster(seed))),
+      );
+      if (match > 35) console.log(`${song!.name} and seed ${seed}: ${match.toFixed(0)}`);
+    }
+    tracks.push({ name: song!.name, side });
+    console.log(song!.name);
+  }
+  for (const { file, name } of await measuredRecordings()) {
+    const side = await sideOf(made(file, name, "as it is"));
+    add("the same file", side, side);
+    add("the same, MP3 at 128 kbit/s", side, await sideOf(made(file, name, "MP3 at 128 kbit/s")));
+    tracks.push({ name, side });
+    console.log(name);
+  }
+  const c = chance(20261127);
+  for (const reference of tracks) {
+    const others = tracks.filter((own) => own !== reference);
+    for (let i = 0; i < strangersOfEach; i++) {
+      const [version] = others.splice(c.whole(0, others.length - 1), 1);
+      if (!version) break;
+      const match = add("unrelated", reference.side, version.side);
+      if (match > 20) console.log(`${reference.name} and ${version.name}: ${match.toFixed(0)}`);
+    }
+  }
+  const figure = (values: readonly number[], share: number) => quantile(values, share).toFixed(0);
+  return {
+    "What a match means": `Pairs by how they belong together, and what a new study matches them at (its eight elements by their ranges, all weights as proposed; where another tempo is played it is intended). Own songs of ${mostStyles} styles and recordings by others that nothing was fitted on, each against ${strangersOfEach} others as unrelated. Without evidence: the mean of the scores alone.
+
+${table(
+  ["pairs", "number", "target", "right", "worst tenth", "median", "best tenth", "median without evidence"],
+  Object.entries(rows).map(([name, { matches, likeness, isRight, target }]) => [
+    name,
+    matches.length,
+    target,
+    (matches.filter(isRight).length / matches.length).toFixed(2),
+    figure(matches, 0.1),
+    figure(matches, 0.5),
+    figure(matches, 0.9),
+    figure(likeness, 0.5),
+  ]),
+)}`,
+  };
+}
