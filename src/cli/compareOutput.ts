@@ -13,15 +13,18 @@ import {
 } from "@/core/equaliser";
 import {
   compareMixes,
+  defaultElementWeight,
   evidenceShare,
   gainToReference,
   measureRules,
   type ComparedAspect,
+  type ComparedElement,
   type IntendedChanges,
   type TrackMeasures,
 } from "@/core/match";
-import { lensParts, type LiftedTrack } from "@/core/lens";
+import { lensParts, type LensPart, type LiftedTrack } from "@/core/lens";
 import { gapCurve, wholeOf } from "@/core/tone";
+import { findingsOf } from "@/models/findings";
 import {
   gridOfSide,
   alignVersion,
@@ -36,6 +39,8 @@ import {
   timesOf,
   versionGrid,
   type AlignmentSide,
+  type FullComparison,
+  type StoredAlignment,
 } from "@/core/study";
 
 const level = z.number().nullable();
@@ -68,6 +73,16 @@ export const compareOutputSchema = z.object({
       aspects: z.array(z.object({ name: z.string(), score: level, gap: level, unit: z.string() })),
     }),
   ),
+  /** What to do, the most valuable first: points of the match, bars of the reference and the part that it is about. */
+  next: z.array(
+    z.object({
+      title: z.string(),
+      detail: z.string(),
+      points: z.number().nullable(),
+      bars: z.array(z.number().int()),
+      element: z.enum(lensParts).nullable(),
+    }),
+  ),
   /** Bars of the reference that the version answers. */
   recreatedBars: z.number().int().min(0),
   /** Probability that the two have to do with each other; null where one has no bars. */
@@ -96,6 +111,50 @@ function worstOf({ name, score, measures }: ComparedAspect<string>) {
 /** A track with what the lens has lifted out of it. */
 export interface LiftedSide extends AlignmentSide {
   lifted: LiftedTrack;
+}
+
+const partNames: Record<LensPart, string> = {
+  kick: "Kick",
+  snare: "Snare or clap",
+  hats: "Hats",
+  percussion: "Percussion",
+  bass: "Bass",
+  music: "Chords and lead",
+};
+
+/** What to do, with each part as an element of the weight that new studies give it. */
+function nextOutput(
+  { mix, elements, evidence }: Pick<FullComparison, "mix" | "evidence"> & { elements: ComparedElement[] },
+  { reference, version }: StoredAlignment["measures"],
+): CompareOutput["next"] {
+  const compared: FullComparison = {
+    mix,
+    evidence,
+    match: null,
+    elements: elements.map((own, i) => ({
+      compared: own,
+      element: {
+        id: lensParts[i]!,
+        name: partNames[lensParts[i]!],
+        lens: lensParts[i]!,
+        fromHz: 20,
+        toHz: 20_000,
+        state: "in work",
+        note: "",
+        weight: defaultElementWeight,
+      },
+    })),
+  };
+  const spectra = [wholeOf(reference.spectrum), wholeOf(version.spectrum)] as const;
+  return findingsOf(compared, reference, version, gapCurve(...spectra, mix.gainToReference, 3)).map(
+    ({ title, detail, points, bars, place }) => ({
+      title,
+      detail,
+      points,
+      bars: bars ?? [],
+      element: place.kind === "element" ? (place.elementId as LensPart) : null,
+    }),
+  );
 }
 
 /** Moves for all that is compared, their worth, and what filters can't mend. */
@@ -150,11 +209,12 @@ export function compareOutput(
     side(version, grids.version),
     lined?.spans ?? [],
   );
-  const { match, aspects } = compareMixes(measures.reference, measures.version, {
+  const mix = compareMixes(measures.reference, measures.version, {
     semitones,
     intended,
     ...countedComparison(compared, intended),
   });
+  const evidence = evidenceShare(alignment?.related ?? null, false);
   const coverage = lined?.spans ?? [];
   const spans = lined && coverage.length > 0 ? coveredSpans(null, lined) : { reference: null, version: null };
   const lens = countedLens(measuredLens(reference.lifted, version.lifted, spans, lined), coverage);
@@ -162,8 +222,9 @@ export function compareOutput(
   const tempoRatio = (bpm: number | null | undefined) =>
     bpm && grids.reference ? bpm / grids.reference.bpm : 1;
   return {
-    match: match && evidenceShare(alignment?.related ?? null, false) * match,
-    aspects: aspects.map(worstOf),
+    match: mix.match && evidence * mix.match,
+    aspects: mix.aspects.map(worstOf),
+    next: nextOutput({ mix, elements, evidence }, measures),
     elements: elements.map(({ aspects: own, score, trust }, i) => ({
       name: lensParts[i]!,
       kind: lensParts[i]!,

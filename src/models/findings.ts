@@ -1,5 +1,6 @@
 /** What is different, how much, where, and what to do: sentences from a comparison. */
-import { fixed, frequency, nominalFrequency, signed } from "./format";
+import { elementFindings } from "./elementFindings";
+import { fixed, nominalFrequency, signed } from "./format";
 import {
   measureRules,
   pointsWorth,
@@ -20,6 +21,8 @@ export interface Finding {
   detail: string;
   /** Points of the match that a perfect score here would add; null for warnings. */
   points: number | null;
+  /** Bars of the reference that it is about, in order; none where it is about all, or that is not known. */
+  bars?: number[];
   /** Where to look: an aspect of the table, a range of the spectrum, or an element. */
   place:
     | { kind: "aspect"; aspect: MixAspect }
@@ -29,7 +32,7 @@ export interface Finding {
 }
 
 /** Findings worth less than this are not worth a line. */
-const leastPoints = 0.3;
+const leastPoints = 0.1;
 
 /** A stretch of neighbouring bands on the same side of the tolerance. */
 export interface ToneRegion {
@@ -327,18 +330,16 @@ export function findingsOf(
     });
   }
 
-  for (const { element, compared: c } of elements) {
-    if (element.state === "left out" || c.score === null) continue;
-    const level = c.aspects.find((a) => a.name === "level")!.measures[0]!;
-    if (level.gap === null || level.score === null || level.score >= 100) continue;
-    const levelWeight = (element.weight * c.trust) / c.aspects.filter((a) => a.score !== null).length;
-    const total = counting.reduce((sum, p) => sum + (p.score === null ? 0 : p.weight), 0);
-    found.push({
-      key: `element-${element.id}`,
-      ...levelInWords(element, level.gap, c.through.kind === "lens"),
-      points: (levelWeight * (100 - level.score)) / total,
-      place: { kind: "element", elementId: element.id },
-    });
+  const total = counting.reduce((sum, p) => sum + (p.score === null ? 0 : p.weight), 0);
+  const { own, shared } = elementFindings(elements, total);
+  found.push(...own);
+  // What elements have of an aspect is gained with it.
+  for (const [name, { points, most }] of shared) {
+    const known = found.filter(({ place }) => place.kind === "aspect" && place.aspect === name);
+    if (known.length === 0) continue;
+    const largest = known.reduce((a, b) => ((b.points ?? 0) > (a.points ?? 0) ? b : a), known[0]!);
+    largest.points = (largest.points ?? 0) + points;
+    largest.detail = `Most of all the ${most.toLowerCase()}. ${largest.detail}`;
   }
 
   // What does not count of the match does not count of what would raise it.
@@ -361,20 +362,6 @@ export function findingsOf(
     });
   }
   return worthy;
-}
-
-function levelInWords(
-  { name, fromHz, toHz }: { name: string; fromHz: number; toHz: number },
-  gap: Decibels,
-  isLifted: boolean,
-): Pick<Finding, "title" | "detail"> {
-  const off = `${fixed(Math.abs(gap))} dB too ${gap > 0 ? "loud" : "quiet"}`;
-  return isLifted
-    ? { title: `${name} ${off}`, detail: "Lifted out of both mixes, relative to the loudness of the whole." }
-    : {
-        title: `${name} range ${off}`,
-        detail: `${frequency(fromHz)} to ${frequency(toHz)} relative to the whole mix.`,
-      };
 }
 
 function peakAfterGain(gain: number, version: TrackMeasures): string {

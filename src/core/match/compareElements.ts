@@ -43,6 +43,8 @@ export interface ComparedElement {
   through: { kind: "lens"; freeDb: Decibels } | { kind: "range" };
   /** How much its score is to be trusted, 0–1: what does not stand free says less. */
   trust: Fraction;
+  /** Where only one side plays it; null where that is not known. */
+  presence: ComparedPresence | null;
 }
 
 /** Level of a frequency range in dB, from powers per twelfth-octave band. */
@@ -129,7 +131,8 @@ export function compareElements(
       ...(own ?? []),
     ];
     const trust = through.kind === "lens" ? max(leastTrust, min(1, through.freeDb / fullyFree)) : 1;
-    return { aspects, score: weightedMean(aspects), through, trust };
+    const presence = through.kind === "lens" ? (lens?.presence?.[part!] ?? null) : null;
+    return { aspects, score: weightedMean(aspects), through, trust, presence };
   });
 }
 
