@@ -1,4 +1,5 @@
 /** Whole jobs in a real browser against the built application. */
+import { readFile } from "node:fs/promises";
 import { expect } from "@playwright/test";
 import {
   addVersions,
@@ -50,6 +51,18 @@ test("from two files to a match, and what to do about it", async ({ page }) => {
   await expect
     .poll(async () => Number(await page.getByTestId("match").textContent()))
     .toBeGreaterThan(first + 0.5);
+  // On paper it is the same.
+  const now = await page.getByTestId("match").textContent();
+  await page.getByRole("link", { name: "Report" }).click();
+  await expect(page.getByTestId("report-match")).toHaveText(now!);
+  await page.getByRole("checkbox", { name: "Drum patterns" }).uncheck();
+  await expect(page).toHaveURL(/parts=/);
+  await expect(page.getByRole("region", { name: "Drum patterns" })).toHaveCount(0);
+  const saved = page.waitForEvent("download");
+  await page.getByRole("link", { name: "Markdown" }).click();
+  expect(await readFile(await (await saved).path(), "utf8")).toContain(`**Match ${now} of 100**`);
+  await expectAccessible(page);
+  await expectNoSidewaysScroll(page);
   await page.getByRole("link", { name: /^Tone/ }).click();
   await page.getByRole("button", { name: "1/12 octave" }).click();
   await page.getByText("The same in numbers").click();

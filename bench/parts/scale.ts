@@ -113,7 +113,8 @@ export async function scaleSections({ styles }: PartOptions): Promise<Sections> 
     "the same, MP3 at 128 kbit/s": row("at least 95", (match) => match >= 95),
     "other sounds and mix, all parts right": row("55 to 90", (match) => match >= 55 && match <= 90),
     "another song of the style at the same tempo": row("at most 35", (match) => match <= 35),
-    unrelated: row("at most 20", (match) => match <= 20),
+    "unrelated, recordings by others": row("at most 20", (match) => match <= 20),
+    "unrelated, songs of the own generator": row("at most 20", (match) => match <= 20),
   };
   const add = (
     kind: keyof typeof rows,
@@ -126,7 +127,7 @@ export async function scaleSections({ styles }: PartOptions): Promise<Sections> 
     rows[kind].likeness.push(likeness);
     return match;
   };
-  const tracks: { name: string; side: AlignmentSide }[] = [];
+  const tracks: { name: string; side: AlignmentSide; isOwn: boolean }[] = [];
   for (const style of styles.filter((_, i) => i % 2 === 1).slice(0, mostStyles)) {
     const [song] = await developmentSongs([firstSeed], [style]);
     const side = await sideOf(song!.file);
@@ -148,14 +149,14 @@ export async function scaleSections({ styles }: PartOptions): Promise<Sections> 
       );
       if (match > 35) console.log(`${song!.name} and seed ${seed}: ${match.toFixed(0)}`);
     }
-    tracks.push({ name: song!.name, side });
+    tracks.push({ name: song!.name, side, isOwn: true });
     console.log(song!.name);
   }
   for (const { file, name } of await measuredRecordings()) {
     const side = await sideOf(made(file, name, "as it is"));
     add("the same file", side, side);
     add("the same, MP3 at 128 kbit/s", side, await sideOf(made(file, name, "MP3 at 128 kbit/s")));
-    tracks.push({ name, side });
+    tracks.push({ name, side, isOwn: false });
     console.log(name);
   }
   const c = chance(20261127);
@@ -164,7 +165,12 @@ export async function scaleSections({ styles }: PartOptions): Promise<Sections> 
     for (let i = 0; i < strangersOfEach; i++) {
       const [version] = others.splice(c.whole(0, others.length - 1), 1);
       if (!version) break;
-      const match = add("unrelated", reference.side, version.side);
+      const areOwn = reference.isOwn && version.isOwn;
+      const match = add(
+        areOwn ? "unrelated, songs of the own generator" : "unrelated, recordings by others",
+        reference.side,
+        version.side,
+      );
       if (match > 20) console.log(`${reference.name} and ${version.name}: ${match.toFixed(0)}`);
     }
   }

@@ -155,6 +155,7 @@ export async function requestCases(server: TestedServer, source: Source): Promis
     const where = [
       `/studies/${id}/overview`,
       `/api/studies/${id}/edits`,
+      `/api/studies/${id}/report?format=json`,
       `/api/items/${id}/plan?format=jams`,
       `/api/curves/${id}/9/overview`,
       `/api/audio/${id}/0`,
@@ -194,6 +195,11 @@ export async function requestCases(server: TestedServer, source: Source): Promis
           `/api/items/${itemId}/${what}?track=${itemId}&hit=${value}&semitones=${value}&decay=${value}&layer=${value}`,
         ),
       );
+    add(
+      `report of version ${value.slice(0, 20)}`,
+      get(`/api/studies/${studyId}/report?format=json&version=${value}&bars=${value}&parts=${value}`),
+    );
+    add(`report as ${value.slice(0, 20)}`, get(`/api/studies/${studyId}/report?format=${value}`));
     add(`tempo near ${value.slice(0, 20)}`, get(`/api/items/${itemId}/tempo?near=${value}`));
     add(`chunk ${value.slice(0, 20)}`, get(`/api/audio/${hash}/${value}?part=${value}`));
     add(`curve ${value.slice(0, 20)}`, get(`/api/curves/${hash}/${value}/${value}`));

@@ -2,9 +2,11 @@
 import { readdir } from "node:fs/promises";
 import { eq } from "drizzle-orm";
 import { DELETE as cancelRoute, POST as againRoute } from "@/app/api/items/[itemId]/analysis/route";
+import { GET as reportRoute } from "@/app/api/studies/[studyId]/report/route";
 import { POST as emptyStudyRoute, PUT as newStudyRoute } from "@/app/api/studies/route";
 import { GET as eventsRoute } from "@/app/api/events/route";
 import { analysisVersion } from "@/core/analysis/result";
+import type { Report } from "@/models/report";
 import { resumeQueue } from "./jobs/queue";
 import { filesFolder, incomingFolder } from "./storage/paths";
 import { analyses, jobs, studies } from "./storage/schema";
@@ -47,6 +49,32 @@ describe("a study from its files", () => {
     expect(part.spans.version![0]!.to - part.spans.version![0]!.from).toBeCloseTo(4, 1);
     expect(part.spans.version![0]!.from).toBeCloseTo(part.spans.reference![0]!.from, 1);
     expect(part.compared.mix.gainToReference).toBeCloseTo(6, 1);
+  });
+
+  it("is reported as it is shown, in every format and in the parts that are asked for", async () => {
+    const { studyId } = await begin({ seed: 21 });
+    await beginVersion(studyId, pieceWav({ seed: 21, gainDb: -4 }));
+    const found = await allDone(studyId);
+    const get = (query: string) =>
+      reportRoute(pageRequest("GET", `/api/studies/${studyId}/report?${query}`), context({ studyId }));
+    const json = await get("format=json");
+    expect(json.headers.get("content-disposition")).toMatch(/ report\.json"?$/);
+    const report = (await json.json()) as Report;
+    expect(report.match!.value).toBeCloseTo(found.scores[0]!.match!, 6);
+    expect(report.chapters.map(({ part }) => part)).toEqual(
+      expect.arrayContaining(["next", "aspects", "elements", "versions", "reference", "method"]),
+    );
+    const markdown = await (await get("format=markdown&parts=aspects")).text();
+    expect(markdown.match(/^## .*$/gm)).toEqual(["## The mix, aspect by aspect"]);
+    expect(markdown).toMatch(/\| Loudness \| integrated \| .* LUFS \| .* LUFS \| −4\.0 LU \|/);
+    expect(await (await get("format=csv&version=1&bars=1-1")).text()).toMatch(/^"Study","/);
+    for (const wrong of ["format=pdf", "format=json&parts=secrets", "format=json&version=-1", ""])
+      expect((await get(wrong)).status).toBe(400);
+    const gone = await reportRoute(
+      pageRequest("GET", "/x?format=json"),
+      context({ studyId: "0".repeat(16) }),
+    );
+    expect(gone.status).toBe(404);
   });
 
   it("recognises a file that is there already", async () => {

@@ -3,109 +3,13 @@
 import { Fragment } from "react";
 import { fixed, points, signed } from "@/models/format";
 import { HistoryLine } from "@/components/HistoryLine";
-import { keyName } from "@/core/harmony/keys";
-import { measureRules, truePeakCeiling, type ComparedMeasure, type MixAspect } from "@/core/match";
+import { measureRules, truePeakCeiling, type MixAspect } from "@/core/match";
 import type { VersionScores } from "@/core/study";
 import { aspectTitles } from "@/models/aspectTitles";
+import { measureTitles, mixGapWords, valueWords } from "@/models/measureWords";
 import { NumberField } from "@/components/NumberField";
 import { useEdits, useStudy } from "../study/StudyContext";
 import type { OverviewModel } from "@/models/overview";
-
-/** What a measure is called where its aspect stands beside it. */
-const shortTitles: Partial<Record<ComparedMeasure["name"], string>> = {
-  transposition: "transposition",
-  chords: "key, chords in common",
-  sections: "bars recreated",
-  drumHits: "hits in common",
-  hitTiming: "steps, on average",
-  swing: "first of two notes",
-  accents: "steps, on average",
-  bassNotes: "notes in common",
-  bassLength: "length of the notes",
-  bassEvenness: "spread of their levels",
-  kickLength: "length of the kick",
-  kickToBass: "kick to bass",
-  integratedLoudness: "integrated",
-  loudnessRange: "loudness range",
-  peakToLoudness: "peak to loudness",
-  attack: "attack of the hits",
-  sustain: "sustain of the hits",
-  pumping: "dip at the kicks",
-  tone: "slope, average gap",
-  width: "side to mid, average gap",
-  reverberance: "level in the gaps",
-};
-
-const valueUnit: Record<ComparedMeasure["name"], string> = {
-  tempo: "BPM",
-  transposition: "semitones",
-  chords: "%",
-  sections: "%",
-  drumHits: "%",
-  hitTiming: "ms",
-  swing: "%",
-  accents: "dB",
-  bassNotes: "%",
-  bassLength: "octaves",
-  bassEvenness: "dB",
-  kickLength: "beats",
-  kickToBass: "dB",
-  integratedLoudness: "LUFS",
-  loudnessRange: "LU",
-  peakToLoudness: "LU",
-  attack: "dB",
-  sustain: "dB",
-  pumping: "dB",
-  reverberance: "dB",
-  tone: "dB",
-  width: "dB",
-  elementLevel: "dB",
-  elementTone: "dB",
-  presence: "%",
-};
-
-function value(measure: ComparedMeasure, side: "reference" | "version", model: OverviewModel): string {
-  if (measure.name === "tone") {
-    const slope = model[side].slopeDbPerOctave;
-    return slope === null ? "–" : `${fixed(slope)} dB/oct`;
-  }
-  if (measure.name === "transposition") {
-    return signed(measure[side], 0);
-  }
-  if (measure.name === "chords") {
-    const { key } = model[side];
-    return key ? keyName(key) : "–";
-  }
-  // What both have in common belongs to neither side.
-  if (
-    measureRules[measure.name].isShare ||
-    measure.name === "hitTiming" ||
-    measure.name === "accents" ||
-    measure.name === "bassNotes" ||
-    measure.name === "bassLength" ||
-    measure.name === "pumping" ||
-    measure.name === "width" ||
-    measure.name === "reverberance"
-  )
-    return "";
-  if (measure[side] === null) return "–";
-  return `${fixed(measure[side], measure.name === "tempo" || measure.name === "kickLength" ? 2 : 1)} ${valueUnit[measure.name]}`;
-}
-
-function gap(measure: ComparedMeasure): string {
-  const { unit } = measureRules[measure.name];
-  if (measure.gap === null) return "–";
-  if (measure.name === "transposition") return `${signed(measure.gap, 0)} semitones`;
-  if (measureRules[measure.name].isShare || measure.name === "bassNotes")
-    return `${signed(measure.gap, 0)} %`;
-  if (unit === "octaves") return `×${fixed(2 ** measure.gap, 2)}`;
-  return measure.name === "tone" ||
-    measure.name === "width" ||
-    measure.name === "hitTiming" ||
-    measure.name === "accents"
-    ? `${fixed(measure.gap)} ${unit}`
-    : `${signed(measure.gap, unit === "%" ? 2 : 1)} ${unit}`;
-}
 
 /** Aspect by aspect: both values, the gap, the score; a row opens to where its score comes from. */
 export function ComparedTable({
@@ -165,10 +69,10 @@ export function ComparedTable({
                     </button>
                   )}
                 </td>
-                <td className="soft small-text text-nowrap">{shortTitles[measure.name] ?? ""}</td>
-                <td className="number">{value(measure, "reference", model)}</td>
-                <td className="number">{value(measure, "version", model)}</td>
-                <td className="number">{gap(measure)}</td>
+                <td className="soft small-text text-nowrap">{measureTitles[measure.name] ?? ""}</td>
+                <td className="number">{valueWords(measure, "reference", model)}</td>
+                <td className="number">{valueWords(measure, "version", model)}</td>
+                <td className="number">{mixGapWords(measure)}</td>
                 {i === 0 && (
                   <>
                     <td rowSpan={aspect.measures.length} className="over-versions">

@@ -68,6 +68,7 @@ export function WorkList() {
         </Link>
       ))}
       {entry("versions", "Versions", <span className="soft">{study.versions.length || "–"}</span>)}
+      {entry("report", "Report", null)}
     </nav>
   );
 }

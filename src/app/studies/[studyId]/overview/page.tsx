@@ -1,4 +1,5 @@
-import { overviewModel, referenceNumbers, keyOf } from "@/models/overview";
+import { referenceNumbers } from "@/models/overview";
+import { reportedIn } from "@/models/report";
 import { Overview } from "@/views/overview/Overview";
 import type { ViewPage } from "../../address";
 import { comparedAs } from "../../compared";
@@ -7,15 +8,10 @@ export default async function Page(page: ViewPage) {
   const asked = await comparedAs(page);
   if (!asked) return null;
   const { results, comparison } = asked;
-  const model =
-    comparison &&
-    overviewModel(comparison.reference, comparison.measured, comparison.compared, {
-      nothingRecreated: comparison.nothingRecreated,
-      outdated: comparison.outdated,
-      keys: {
-        reference: keyOf(results, results.study.reference),
-        version: keyOf(results, comparison.version),
-      },
-    });
-  return <Overview model={model} referenceNumbers={referenceNumbers(results)} />;
+  return (
+    <Overview
+      model={comparison && reportedIn(results, comparison).overview}
+      referenceNumbers={referenceNumbers(results)}
+    />
+  );
 }

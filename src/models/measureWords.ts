@@ -1,0 +1,107 @@
+/** Measures of the whole mix as people read them: what they are called, each side's value, the gap. */
+import { keyName } from "@/core/harmony/keys";
+import { measureRules, type ComparedMeasure } from "@/core/match";
+import { fixed, signed } from "./format";
+import type { SideNumbers } from "./overview";
+
+/** What a measure is called where its aspect stands beside it. */
+export const measureTitles: Partial<Record<ComparedMeasure["name"], string>> = {
+  transposition: "transposition",
+  chords: "key, chords in common",
+  sections: "bars recreated",
+  drumHits: "hits in common",
+  hitTiming: "steps, on average",
+  swing: "first of two notes",
+  accents: "steps, on average",
+  bassNotes: "notes in common",
+  bassLength: "length of the notes",
+  bassEvenness: "spread of their levels",
+  kickLength: "length of the kick",
+  kickToBass: "kick to bass",
+  integratedLoudness: "integrated",
+  loudnessRange: "loudness range",
+  peakToLoudness: "peak to loudness",
+  attack: "attack of the hits",
+  sustain: "sustain of the hits",
+  pumping: "dip at the kicks",
+  tone: "slope, average gap",
+  width: "side to mid, average gap",
+  reverberance: "level in the gaps",
+};
+
+const valueUnit: Record<ComparedMeasure["name"], string> = {
+  tempo: "BPM",
+  transposition: "semitones",
+  chords: "%",
+  sections: "%",
+  drumHits: "%",
+  hitTiming: "ms",
+  swing: "%",
+  accents: "dB",
+  bassNotes: "%",
+  bassLength: "octaves",
+  bassEvenness: "dB",
+  kickLength: "beats",
+  kickToBass: "dB",
+  integratedLoudness: "LUFS",
+  loudnessRange: "LU",
+  peakToLoudness: "LU",
+  attack: "dB",
+  sustain: "dB",
+  pumping: "dB",
+  reverberance: "dB",
+  tone: "dB",
+  width: "dB",
+  elementLevel: "dB",
+  elementTone: "dB",
+  presence: "%",
+};
+
+/** What one side measures; empty where the measure belongs to neither side alone. */
+export function valueWords(
+  measure: ComparedMeasure,
+  side: "reference" | "version",
+  numbers: Record<"reference" | "version", SideNumbers>,
+): string {
+  if (measure.name === "tone") {
+    const slope = numbers[side].slopeDbPerOctave;
+    return slope === null ? "–" : `${fixed(slope)} dB/oct`;
+  }
+  if (measure.name === "transposition") {
+    return signed(measure[side], 0);
+  }
+  if (measure.name === "chords") {
+    const { key } = numbers[side];
+    return key ? keyName(key) : "–";
+  }
+  // What both have in common belongs to neither side.
+  if (
+    measureRules[measure.name].isShare ||
+    measure.name === "hitTiming" ||
+    measure.name === "accents" ||
+    measure.name === "bassNotes" ||
+    measure.name === "bassLength" ||
+    measure.name === "pumping" ||
+    measure.name === "width" ||
+    measure.name === "reverberance"
+  )
+    return "";
+  if (measure[side] === null) return "–";
+  return `${fixed(measure[side], measure.name === "tempo" || measure.name === "kickLength" ? 2 : 1)} ${valueUnit[measure.name]}`;
+}
+
+/** How far the version is off. */
+export function mixGapWords(measure: ComparedMeasure): string {
+  const { unit } = measureRules[measure.name];
+  if (measure.gap === null) return "–";
+  if (measure.name === "transposition") return `${signed(measure.gap, 0)} semitones`;
+  if (measureRules[measure.name].isShare || measure.name === "bassNotes")
+    return `${signed(measure.gap, 0)} %`;
+  if (unit === "octaves") return `×${fixed(2 ** measure.gap, 2)}`;
+  return measure.name === "tone" ||
+    measure.name === "width" ||
+    measure.name === "hitTiming" ||
+    measure.name === "accents"
+    ? `${fixed(measure.gap)} ${unit}`
+    : `${signed(measure.gap, unit === "%" ? 2 : 1)} ${unit}`;
+}

@@ -1,0 +1,41 @@
+/** Reports as files: Markdown for people, CSV for tables, JSON for programs. */
+import type { Report, ReportTable } from "./report";
+
+export const reportFormats = ["markdown", "csv", "json"] as const;
+export type ReportFormat = (typeof reportFormats)[number];
+
+const cell = (text: string) => text.replace(/\|/g, "\\|").replace(/\s*\n\s*/g, " ");
+
+function markdownTable({ head, rows, numbers }: ReportTable): string {
+  const line = (cells: readonly string[]) => `| ${cells.map(cell).join(" | ")} |`;
+  const rule = head.map((_, i) => (numbers.includes(i) ? "---:" : "---"));
+  return [line(head), line(rule), ...rows.map(line)].join("\n");
+}
+
+export function reportMarkdown({ title, subject, match, chapters }: Report): string {
+  return `${[
+    `# ${title}`,
+    subject,
+    ...(match ? [`**Match ${match.text} of 100**: ${match.meaning}.`] : []),
+    ...chapters.flatMap((own) => [
+      `## ${own.title}`,
+      ...own.lines,
+      ...(own.table ? [markdownTable(own.table)] : []),
+    ]),
+  ].join("\n\n")}\n`;
+}
+
+/** What a spreadsheet would take for a formula is kept as text; a number with a true minus sign is none. */
+const quoted = (text: string) => `"${(/^[=+@\t-]/.test(text) ? `'${text}` : text).replace(/"/g, '""')}"`;
+
+/** One table under the other, each with its title in the first column. */
+export function reportCsv({ title, match, chapters }: Report): string {
+  const rows: string[][] = [["Study", title], ...(match ? [["Match", match.text, match.meaning]] : [])];
+  for (const { title: heading, table } of chapters) {
+    if (!table) continue;
+    rows.push([], [heading], table.head, ...table.rows);
+  }
+  return `${rows.map((row) => row.map(quoted).join(",")).join("\r\n")}\r\n`;
+}
+
+export const reportJson = (report: Report): string => `${JSON.stringify(report, null, 2)}\n`;
