@@ -176,7 +176,7 @@ export async function scaleSections({ styles }: PartOptions): Promise<Sections> 
   }
   const figure = (values: readonly number[], share: number) => quantile(values, share).toFixed(0);
   return {
-    "What a match means": `Pairs by how they belong together, and what a new study matches them at (its eight elements by their ranges, all weights as proposed; where another tempo is played it is intended). Own songs of ${mostStyles} styles and recordings by others that nothing was fitted on, each against ${strangersOfEach} others as unrelated. Without evidence: the mean of the scores alone.
+    "What a match means": `Pairs by how they belong together, and what a new study matches them at (its eight elements by their ranges, all weights as proposed; where another tempo is played it is intended). ${tracks.filter(({ isOwn }) => isOwn).length} own songs of as many styles and ${tracks.filter(({ isOwn }) => !isOwn).length} recordings by others that nothing was fitted on, each against ${strangersOfEach} others as unrelated. Without evidence: the mean of the scores alone.
 
 ${table(
   ["pairs", "number", "target", "right", "worst tenth", "median", "best tenth", "median without evidence"],
