@@ -86,8 +86,23 @@ function inWords({ reference, version }: ElementLane, first: number, last: numbe
   return `${of(reference)} of ${all} bars, yours ${answered === 0 ? "not recreated" : `${of(version)} of ${answered}`}`;
 }
 
-function Lane({ lane: { reference, version, isTold }, bars }: { lane: ElementLane; bars: number }) {
+/** Bars as one path, since hundreds of shapes take their time: each so tall, up or down from the line. */
+function barsPath(heights: readonly (number | null)[], direction: 1 | -1): string {
   const gap = 0.12;
+  return heights
+    .map((own, i) =>
+      own !== null && own > 0
+        ? `M${i + gap / 2} ${middle}v${(direction * own * (middle - 1)).toFixed(2)}h${1 - gap}V${middle}z`
+        : "",
+    )
+    .join("");
+}
+
+function Lane({ lane: { reference, version, isTold }, bars }: { lane: ElementLane; bars: number }) {
+  const gaps = reference.map((own, i) => {
+    const other = version[i];
+    return isTold && other !== null && own > 0 !== other! > 0;
+  });
   return (
     <svg
       viewBox={`0 0 ${bars} ${height}`}
@@ -95,33 +110,9 @@ function Lane({ lane: { reference, version, isTold }, bars }: { lane: ElementLan
       className={isTold ? "" : "unsure"}
       aria-hidden="true"
     >
-      {reference.map((own, i) => {
-        const other = version[i];
-        const isGap = isTold && other !== null && own > 0 !== other! > 0;
-        return (
-          <g key={i}>
-            {isGap && <rect className="gap" x={i} width={1} y={0} height={height} />}
-            {own > 0 && (
-              <rect
-                className="up"
-                x={i + gap / 2}
-                width={1 - gap}
-                y={middle - own * (middle - 1)}
-                height={own * (middle - 1)}
-              />
-            )}
-            {other !== null && other! > 0 && (
-              <rect
-                className="down"
-                x={i + gap / 2}
-                width={1 - gap}
-                y={middle}
-                height={other! * (middle - 1)}
-              />
-            )}
-          </g>
-        );
-      })}
+      <path className="gap" d={gaps.map((isGap, i) => (isGap ? `M${i} 0h1v${height}h-1z` : "")).join("")} />
+      <path className="up" d={barsPath(reference, -1)} />
+      <path className="down" d={barsPath(version, 1)} />
       <line x1={0} x2={bars} y1={middle} y2={middle} vectorEffect="non-scaling-stroke" />
     </svg>
   );
