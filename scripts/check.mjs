@@ -54,9 +54,7 @@ await Promise.all([
   step("build", ensureBuilt),
 ]);
 await step("unit tests", () =>
-  run("npx", ["jest", "--json", "--outputFile=test-results/unit.json", "--maxWorkers=2"], {
-    NODE_OPTIONS: "--experimental-vm-modules --no-warnings",
-  }),
+  run("npm", ["test", "--silent", "--", "--json", "--outputFile=test-results/unit.json", "--maxWorkers=2"]),
 );
 countTests("test-results/unit.json", (r) => ({
   passed: r.numPassedTests,

@@ -21,6 +21,7 @@ import { clock, day, fixed, points } from "./format";
 import { measureTitles, mixGapWords, valueWords } from "./measureWords";
 import { keyOf, overviewMatch, overviewModel, referenceNumbers, type OverviewModel } from "./overview";
 import { planModel } from "./plan";
+import { bestVersion, changesByVersion, changeWords } from "./progress";
 import { groupWords, measuresIn, playsIn } from "./sections";
 
 export const reportParts = [
@@ -214,23 +215,27 @@ const elementsChapter = ({ compared }: ReportedVersion): Chapter => ({
   ),
 });
 
-const versionsChapter = ({ study, scores }: StudyResults): Chapter | null =>
-  study.versions.length === 0
+const versionsChapter = ({ study, scores }: StudyResults): Chapter | null => {
+  const changes = changesByVersion(scores, study);
+  const best = bestVersion(scores, ({ match }) => match);
+  return study.versions.length === 0
     ? null
     : {
-        lines: [],
+        lines: best && scores.length > 1 ? [`Version ${best.number} is the best so far.`] : [],
         table: table(
-          ["Version", "What changed", "Match", "File", "Added"],
+          ["Version", "What changed", "Points against the one before", "Match", "File", "Added"],
           study.versions.map(({ id, number, note, fileName, addedAt }) => [
             String(number),
             note,
+            changeWords(changes.get(id) ?? []),
             points(scores.find(({ trackId }) => trackId === id)?.match),
             fileName,
             day(addedAt),
           ]),
-          [0, 2],
+          [0, 3],
         ),
       };
+};
 
 function referenceChapter(results: StudyResults): Chapter | null {
   const { study } = results;

@@ -8,6 +8,7 @@ import { soundsInUse } from "@/models/candidates";
 import { points } from "@/models/format";
 import { lensParts, type LensPart } from "@/core/lens/parts";
 import { lensTitles } from "@/models/elements";
+import { bestVersion } from "@/models/progress";
 import type { ComparedElement } from "@/core/match";
 import type { ElementRecord, ElementState } from "@/core/study";
 import { useStudy } from "../study/StudyContext";
@@ -42,7 +43,8 @@ export function ElementDetail({
   onChange(next: Partial<ElementRecord>): void;
   onRemove(): void;
 }) {
-  const { study, addressOf } = useStudy();
+  const { study, scores, version, addressOf, chooseVersion } = useStudy();
+  const best = bestVersion(scores, ({ elements }) => elements[element.id]);
   const { name, fromHz, toHz, weight, note } = element;
   const sounds = soundsInUse(study.candidates, name);
   const {
@@ -89,6 +91,15 @@ export function ElementDetail({
           <span className="value">{element.state === "left out" ? "–" : points(compared?.score)}</span>
           <span className="soft">of 100{element.state === "left out" ? ", left out" : ""}</span>
         </div>
+        {best && best.number !== version?.number && (
+          <button
+            type="button"
+            className="plain-button underlined small-text soft"
+            onClick={() => chooseVersion(best.number)}
+          >
+            Best so far: {points(best.elements[element.id])} in version {best.number}
+          </button>
+        )}
       </div>
       {compared && <AspectTable element={element} compared={compared} />}
       {compared && <HearElement element={element} compared={compared} />}

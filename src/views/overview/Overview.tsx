@@ -10,11 +10,11 @@ import { JobLine } from "@/components/JobLine";
 import { matchSituations, situationOf, type MixAspect } from "@/core/match";
 import type { TrackRecord } from "@/core/study";
 import { usePlayback } from "@/listening/Playback";
-import { aspectTitles } from "@/models/aspectTitles";
 import { answersTo, barWords, coverageWords, isStranger, strangerWords } from "@/models/coverage";
 import { useAnalysis, useStudy, useStudyUploads } from "../study/StudyContext";
 import { ComparedTable } from "./ComparedTable";
 import type { Finding } from "@/models/findings";
+import { changesBetween, changeWords } from "@/models/progress";
 import { overviewMatch, type OverviewModel, type SideNumbers } from "@/models/overview";
 
 /** In one sentence: what is held against what. */
@@ -286,41 +286,28 @@ function MatchScale({ match }: { match: number }) {
 function ChangeSince() {
   const { versionScores, scoresBefore, study } = useStudy();
   if (!versionScores || !scoresBefore) return null;
-  const changes = [
-    ...Object.entries(versionScores.aspects).map(([name, score]) => ({
-      name: aspectTitles[name as MixAspect].toLowerCase(),
-      by: (score ?? 0) - (scoresBefore.aspects[name as MixAspect] ?? score ?? 0),
-    })),
-    ...study.elements.map((element) => ({
-      name: element.name.toLowerCase(),
-      by:
-        (versionScores.elements[element.id] ?? 0) -
-        (scoresBefore.elements[element.id] ?? versionScores.elements[element.id] ?? 0),
-    })),
-  ]
-    .filter((c) => Math.abs(c.by) >= 3)
-    .sort((a, b) => Math.abs(b.by) - Math.abs(a.by));
-  const better = changes
-    .filter((c) => c.by > 0)
-    .slice(0, 3)
-    .map((c) => c.name);
-  const worse = changes
-    .filter((c) => c.by < 0)
-    .slice(0, 3)
-    .map((c) => c.name);
-  if (better.length + worse.length === 0) return null;
+  const changes = changesBetween(scoresBefore, versionScores, study);
+  const better = changeWords(
+    changes.filter(({ by }) => by > 0),
+    3,
+  );
+  const worse = changeWords(
+    changes.filter(({ by }) => by < 0),
+    3,
+  );
+  if (better === "" && worse === "") return null;
   return (
     <p className="small-text mt-2 mb-0">
       Since v{scoresBefore.number}:{" "}
-      {better.length > 0 && (
+      {better !== "" && (
         <>
-          <span className="is-gain strong">better</span> in {better.join(", ")}
+          <span className="is-gain strong">better</span> in {better}
         </>
       )}
-      {better.length > 0 && worse.length > 0 && "; "}
-      {worse.length > 0 && (
+      {better !== "" && worse !== "" && "; "}
+      {worse !== "" && (
         <>
-          <span className="needs-attention strong">worse</span> in {worse.join(", ")}
+          <span className="needs-attention strong">worse</span> in {worse}
         </>
       )}
       .

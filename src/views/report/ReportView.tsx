@@ -1,6 +1,7 @@
 "use client";
 
 import { useSearchParams } from "next/navigation";
+import { startTransition, useOptimistic } from "react";
 import { Button } from "react-bootstrap";
 import { HistoryLine } from "@/components/HistoryLine";
 import { reportParts, reportTitles, type Report, type ReportChapter, type ReportPart } from "@/models/report";
@@ -13,16 +14,21 @@ const formatNames = { markdown: "Markdown", csv: "CSV", json: "JSON" } as const;
 export function ReportView({ report }: { report: Report }) {
   const { study, scores, version, go, bars } = useStudy();
   const asked = useSearchParams().get("parts");
-  const chosen = asked === null ? reportParts : reportParts.filter((part) => asked.split(",").includes(part));
-  const choose = (part: ReportPart, isWanted: boolean) => {
-    const now = reportParts.filter((own) => (own === part ? isWanted : chosen.includes(own)));
-    go({ parts: now.length === reportParts.length ? null : now.join(",") });
-  };
+  const inAddress: readonly ReportPart[] =
+    asked === null ? reportParts : reportParts.filter((part) => asked.split(",").includes(part));
+  // Shown as it is pressed; the address follows.
+  const [chosen, setChosen] = useOptimistic(inAddress);
+  const choose = (part: ReportPart, isWanted: boolean) =>
+    startTransition(() => {
+      const now = reportParts.filter((own) => (own === part ? isWanted : chosen.includes(own)));
+      setChosen(now);
+      go({ parts: now.length === reportParts.length ? null : now.join(",") });
+    });
   const fileAddress = (format: (typeof reportFormats)[number]) => {
     const query = new URLSearchParams({ format });
     if (version) query.set("version", String(version.number));
     if (bars) query.set("bars", `${bars.first}-${bars.last}`);
-    if (asked !== null) query.set("parts", chosen.join(","));
+    if (chosen.length < reportParts.length) query.set("parts", chosen.join(","));
     return `/api/studies/${study.id}/report?${query}`;
   };
   const there = report.chapters.map(({ part }) => part);

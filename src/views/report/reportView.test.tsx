@@ -38,7 +38,7 @@ it("shows the match with what it means, and every part as a table with its head"
     within(table)
       .getAllByRole("columnheader")
       .map((own) => own.textContent),
-  ).toEqual(["Version", "What changed", "Match", "File", "Added"]);
+  ).toEqual(["Version", "What changed", "Points against the one before", "Match", "File", "Added"]);
   expect(within(table).getAllByRole("row")).toHaveLength(3);
   screen.getByRole("rowheader", { name: "Tempo" });
 });

@@ -9,6 +9,7 @@ import { JobLine } from "@/components/JobLine";
 import { mixAspects } from "@/core/match";
 import type { StemRecord, TrackRecord } from "@/core/study";
 import { aspectTitles } from "@/models/aspectTitles";
+import { bestVersion, changesByVersion, changeWords } from "@/models/progress";
 import { useAnalysis, useEdits, useStudy, useStudyUploads } from "../study/StudyContext";
 import { VersionHistory } from "./VersionHistory";
 
@@ -43,6 +44,8 @@ function tagWords({ file: { tags } }: TrackRecord, bpm: number | null): string |
 /** All files of the study: the reference, and every version with its note and scores. */
 export function Versions() {
   const { study, scores, version, facts, chooseVersion } = useStudy();
+  const changes = changesByVersion(scores, study);
+  const best = bestVersion(scores, ({ match }) => match);
   const { addFiles } = useStudyUploads();
   const { editItem } = useEdits();
   const { reference } = study;
@@ -103,12 +106,23 @@ export function Versions() {
                       empty="Add a note"
                       onSave={(note) => setNote(track, note)}
                     />
+                    {(changes.get(track.id)?.length ?? 0) > 0 && (
+                      <div
+                        className="tiny-text soft"
+                        title="Points against the version before, by measurement"
+                      >
+                        {changeWords(changes.get(track.id)!)}
+                      </div>
+                    )}
                   </td>
                   <td style={{ maxWidth: 300 }}>
                     <FileFacts track={track} />
                   </td>
                   <td className="number strong" style={{ fontSize: "1.375rem" }}>
                     {points(versionScores?.match)}
+                    {scores.length > 1 && best?.trackId === track.id && (
+                      <div className="tiny-text fw-normal soft">best so far</div>
+                    )}
                   </td>
                   {mixAspects.map((name) => (
                     <td key={name} className="number">

@@ -1,0 +1,84 @@
+/** What versions changed against one another, and which is the best. */
+import { mixAspects, type MixAspect } from "@/core/match";
+import type { VersionScores } from "@/core/study";
+import { element } from "@/core/testing/records";
+import { bestVersion, changesBetween, changesByVersion, changeWords } from "./progress";
+
+const study = { elements: [element("k", "Kick", 40, 110), element("b", "Bass", 50, 250)] };
+function scores(
+  number: number,
+  match: number | null,
+  aspects: Partial<Record<MixAspect, number | null>> = {},
+  elements: Record<string, number | null> = {},
+): VersionScores {
+  return {
+    trackId: `t${number}`,
+    number,
+    note: "",
+    match,
+    aspects: {
+      ...(Object.fromEntries(mixAspects.map((name) => [name, null])) as VersionScores["aspects"]),
+      ...aspects,
+    },
+    elements,
+    trust: {},
+    evidence: 1,
+  };
+}
+
+describe("changes between two versions", () => {
+  it("are those of aspects and elements, the largest first, whichever way", () => {
+    const changes = changesBetween(
+      scores(1, 60, { tone: 40, loudness: 90, tempo: 100 }, { k: 80, b: 50 }),
+      scores(2, 70, { tone: 52, loudness: 70, tempo: 100 }, { k: 84, b: 43 }),
+      study,
+    );
+    expect(changes).toEqual([
+      { name: "loudness", by: -20 },
+      { name: "tone", by: 12 },
+      { name: "bass", by: -7 },
+      { name: "kick", by: 4 },
+    ]);
+    expect(changeWords(changes)).toBe("loudness −20, tone +12, bass −7, kick +4");
+    expect(changeWords(changes, 2)).toBe("loudness −20, tone +12");
+    expect(changeWords([])).toBe("");
+  });
+
+  it("leave out what hardly moved, and what one of them has no score of", () => {
+    const before = scores(1, 60, { tone: 50, bass: null, width: 80 }, { k: 80 });
+    const after = scores(2, 60, { tone: 52.9, bass: 90, width: null }, { k: null, b: 40 });
+    expect(changesBetween(before, after, study)).toEqual([]);
+  });
+
+  it("leave out elements that are gone", () => {
+    const gone = changesBetween(scores(1, 1, {}, { x: 10 }), scores(2, 1, {}, { x: 90 }), study);
+    expect(gone).toEqual([]);
+  });
+
+  it("are told of each version against the one before that has a match", () => {
+    const all = [
+      scores(1, 50, { tone: 40 }),
+      scores(2, null),
+      scores(3, 60, { tone: 60 }),
+      scores(4, 55, { tone: 45 }),
+    ];
+    const changes = changesByVersion(all, study);
+    expect([...changes.keys()]).toEqual(["t3", "t4"]);
+    expect(changeWords(changes.get("t3")!)).toBe("tone +20");
+    expect(changeWords(changes.get("t4")!)).toBe("tone −15");
+  });
+});
+
+describe("the best version", () => {
+  const all = [scores(1, 70, {}, { k: 90 }), scores(2, 85, {}, { k: 60 }), scores(3, 85), scores(4, null)];
+
+  it("is that with the highest score, the newest of equals", () => {
+    expect(bestVersion(all, ({ match }) => match)!.number).toBe(3);
+    expect(bestVersion(all, ({ elements }) => elements.k)!.number).toBe(1);
+  });
+
+  it("is none where nothing has a score", () => {
+    expect(bestVersion(all, ({ elements }) => elements.b)).toBeNull();
+    expect(bestVersion([], ({ match }) => match)).toBeNull();
+  });
+});

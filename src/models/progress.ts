@@ -1,0 +1,64 @@
+/** What each version changed, by measurement, and which is the best so far. */
+import type { MixAspect } from "@/core/match";
+import type { StudyRecord, VersionScores } from "@/core/study";
+import { aspectTitles } from "./aspectTitles";
+
+/** A score that moved. */
+export interface ScoreChange {
+  name: string;
+  /** Points; above 0 it is closer than before. */
+  by: number;
+}
+
+/** Less is within what measuring anew may bring. */
+const leastChange = 3;
+
+/** What moved between two versions, the largest change first; elements that are left out do not count. */
+export function changesBetween(
+  before: VersionScores,
+  after: VersionScores,
+  { elements }: Pick<StudyRecord, "elements">,
+): ScoreChange[] {
+  const change = (name: string, was: number | null | undefined, is: number | null | undefined) =>
+    was === null || was === undefined || is === null || is === undefined ? [] : [{ name, by: is - was }];
+  return [
+    ...Object.entries(after.aspects).flatMap(([name, score]) =>
+      change(aspectTitles[name as MixAspect].toLowerCase(), before.aspects[name as MixAspect], score),
+    ),
+    ...elements.flatMap(({ id, name }) =>
+      change(name.toLowerCase(), before.elements[id], after.elements[id]),
+    ),
+  ]
+    .filter(({ by }) => Math.abs(by) >= leastChange)
+    .sort((a, b) => Math.abs(b.by) - Math.abs(a.by));
+}
+
+/** `bass +12, hats −6`: the largest first. */
+export const changeWords = (changes: readonly ScoreChange[], most = 4): string =>
+  changes
+    .slice(0, most)
+    .map(({ name, by }) => `${name} ${by > 0 ? "+" : "−"}${Math.round(Math.abs(by))}`)
+    .join(", ");
+
+/** Of each version but the first what it changed against the one before, by track id. */
+export function changesByVersion(
+  scores: readonly VersionScores[],
+  study: Pick<StudyRecord, "elements">,
+): Map<string, ScoreChange[]> {
+  const known = scores.filter(({ match }) => match !== null);
+  return new Map(known.slice(1).map((own, i) => [own.trackId, changesBetween(known[i]!, own, study)]));
+}
+
+/** The version with the highest score of each kind; the newest of equals. Null where none has one. */
+export function bestVersion(
+  scores: readonly VersionScores[],
+  scoreOf: (scores: VersionScores) => number | null | undefined,
+): VersionScores | null {
+  let best: VersionScores | null = null;
+  for (const own of scores) {
+    const score = scoreOf(own);
+    if (score === null || score === undefined) continue;
+    if (!best || score >= scoreOf(best)! - 1e-9) best = own;
+  }
+  return best;
+}
