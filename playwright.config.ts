@@ -9,9 +9,9 @@ process.env.E2E_DATA ??= mkdtempSync(path.join(tmpdir(), "plain-mirror-e2e-"));
 
 export default defineConfig({
   testDir: "e2e",
-  // Files side by side, the tests of one after the other; all share one server. Much of each is waiting.
+  // Side by side; all share one server, and each begins a study of its own. Much of each is waiting.
   workers: 3,
-  fullyParallel: false,
+  fullyParallel: true,
   // Room for a machine that is shared: a slow one must not look like a failure.
   timeout: 600_000,
   retries: 0,
