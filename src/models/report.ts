@@ -8,7 +8,8 @@ import { stepsPerBeat } from "@/core/drums/steps";
 import { typicalPattern } from "@/core/drums/patterns";
 import { barsOf } from "@/core/grid/grid";
 import { chordName } from "@/core/harmony/chords";
-import { keyName, scaleNames } from "@/core/harmony/keys";
+import { keyName, scaleNames, spellingOf } from "@/core/harmony/keys";
+import { pitchName } from "@/core/harmony/notes";
 import { situationOf, type TrackMeasures } from "@/core/match";
 import { chordLoop, type CountedPlan } from "@/core/plan";
 import { presenceGroups } from "@/core/sections/formEstimate";
@@ -247,8 +248,7 @@ function referenceChapter(results: StudyResults): Chapter | null {
   const bars = grid && barsOf(grid);
   const kick = analysis.lowEnd?.kickLengthBeats ?? null;
   const notes = [...new Set(analysis.bass.map(({ midi }) => midi))].sort((a, b) => a - b);
-  const noteName = (midi: number) =>
-    `${["C", "C♯", "D", "D♯", "E", "F", "F♯", "G", "G♯", "A", "A♯", "B"][midi % 12]}${Math.floor(midi / 12) - 1}`;
+  const spelling = key ? spellingOf(key) : "sharps";
   const facts: [string, string][] = [
     ["File", study.reference.fileName],
     ["Length", clock(analysis.durationSeconds)],
@@ -269,7 +269,7 @@ function referenceChapter(results: StudyResults): Chapter | null {
       "Bass notes",
       notes.length === 0
         ? "none found"
-        : `${analysis.bass.length}, ${noteName(notes[0]!)} to ${noteName(notes.at(-1)!)}`,
+        : `${analysis.bass.length}, ${pitchName(notes[0]!, spelling)} to ${pitchName(notes.at(-1)!, spelling)}`,
     ],
   ];
   return { lines: [], table: table(["", ""], facts) };
