@@ -7,7 +7,7 @@ import { analyse } from "@/core/analysis/analyse";
 import type { Signal } from "@/core/audio/signal";
 import { countedDrums } from "@/core/drums";
 import type { Grid } from "@/core/grid/grid";
-import { defaultAspectWeights, defaultElementWeight, evidenceShare } from "@/core/match";
+import { defaultAspectWeights, evidenceShare } from "@/core/match";
 import { countedPlan } from "@/core/plan";
 import {
   alignVersion,
@@ -18,8 +18,8 @@ import {
   noCorrections,
   versionGrid,
   type AlignmentSide,
-  type ElementRecord,
 } from "@/core/study";
+import { element } from "@/core/testing/records";
 import { developmentMaster, makeSong } from "@/demo/makeSong";
 import { chance } from "@/demo/random";
 import { styleSong } from "@/demo/songs/styles";
@@ -35,16 +35,7 @@ const mostStyles = 10;
 const strangersOfEach = 6;
 const coded = path.join(process.cwd(), ".cache", "scale");
 
-const elements: ElementRecord[] = proposedElements.map(([name, , fromHz, toHz]) => ({
-  id: name,
-  name,
-  lens: null,
-  fromHz,
-  toHz,
-  state: "in work",
-  note: "",
-  weight: defaultElementWeight,
-}));
+const elements = proposedElements.map(([name, , fromHz, toHz]) => element(name, name, fromHz, toHz));
 
 /** The match of a study with nothing but the two, its tempo intended; elements by their ranges. */
 function matchOf(reference: AlignmentSide, version: AlignmentSide, isTempoIntended = false) {

@@ -70,6 +70,21 @@ describe("a report", () => {
     expect(reportOf(strangers, reported(strangers)).subject).toMatch(/Version 2 doesn’t seem to recreate/);
   });
 
+  it("says which bars alone were compared, and has no gaps where none of them is recreated", () => {
+    const bars = { first: 5, last: 8 };
+    expect(reportOf(results, { ...reported(), bars }).subject).toMatch(/Only bars 5–8 of the reference\.$/);
+    const { overview, ...rest } = reported();
+    const none = reportOf(results, {
+      ...rest,
+      bars,
+      overview: { ...overview, nothingRecreated: true, findings: [] },
+    });
+    expect(none.subject).toMatch(/which version 2 does not recreate\.$/);
+    expect(none.match).toBeNull();
+    expect(chapter("next", none).lines).toEqual(["Nothing of this is recreated yet."]);
+    expect(none.chapters.some(({ part }) => part === "aspects" || part === "elements")).toBe(false);
+  });
+
   it("describes the reference as it was made", () => {
     const facts = new Map(chapter("reference").table!.rows.map(([name, value]) => [name, value]));
     expect(facts.get("Tempo")).toBe("120.00 BPM");

@@ -6,7 +6,7 @@ import { countedDrums, placeHits, voiceNames, type DrumVoice } from "@/core/drum
 import { drumVoices } from "@/core/drums/voices";
 import { stepsPerBeat } from "@/core/drums/steps";
 import { typicalPattern } from "@/core/drums/patterns";
-import { barsOf } from "@/core/grid/grid";
+import { barsOf, type BarRange } from "@/core/grid/grid";
 import { chordName } from "@/core/harmony/chords";
 import { keyName, scaleNames, spellingOf } from "@/core/harmony/keys";
 import { pitchName } from "@/core/harmony/notes";
@@ -15,7 +15,7 @@ import { chordLoop, type CountedPlan } from "@/core/plan";
 import { presenceGroups } from "@/core/sections/formEstimate";
 import type { FullComparison, StudyResults, TrackRecord } from "@/core/study";
 import { aspectTitles } from "./aspectTitles";
-import { coverageWords, isStranger, strangerWords } from "./coverage";
+import { barWords, coverageWords, isStranger, strangerWords } from "./coverage";
 import { drumModel } from "./drums";
 import { gapWords, lensTitles } from "./elements";
 import { clock, day, fixed, points } from "./format";
@@ -76,6 +76,8 @@ export interface ReportedVersion {
   version: TrackRecord;
   overview: OverviewModel;
   compared: FullComparison;
+  /** Bars of the reference that alone are compared; null for all that is recreated. */
+  bars: BarRange | null;
 }
 
 /** What a report says of a version that is compared. */
@@ -93,9 +95,11 @@ export const reportedIn = (
     measured: TrackMeasures;
     compared: FullComparison;
   },
+  bars: BarRange | null = null,
 ): ReportedVersion => ({
   version,
   compared,
+  bars,
   overview: overviewModel(reference, measured, compared, {
     nothingRecreated: state.nothingRecreated,
     outdated: state.outdated,
@@ -118,10 +122,12 @@ export function reportOf(
   parts: readonly ReportPart[] = reportParts,
 ): Report {
   const { study } = results;
+  const comparable = reported?.overview.nothingRecreated ? null : reported;
   const make: Record<ReportPart, () => Chapter | null> = {
     next: () => reported && nextChapter(reported),
-    aspects: () => reported && aspectsChapter(reported),
-    elements: () => reported && elementsChapter(reported),
+    // Without anything in common there are no gaps.
+    aspects: () => (comparable ? aspectsChapter(comparable) : null),
+    elements: () => (comparable ? elementsChapter(comparable) : null),
     versions: () => versionsChapter(results),
     reference: () => referenceChapter(results),
     sections: () => sectionsChapter(results),
@@ -144,11 +150,16 @@ function subjectOf(results: StudyResults, reported: ReportedVersion | null): str
   const { study, grids, alignments } = results;
   if (!study.reference) return "No reference yet.";
   if (!reported) return `The reference alone: ${study.reference.fileName}.`;
-  const { version } = reported;
+  const { version, overview } = reported;
   const name = `version ${version.number}`;
   const files = `${version.fileName} against ${study.reference.fileName}.`;
   const alignment = alignments.get(version.id)?.value.alignment;
   if (isStranger(version, alignment)) return `${files} ${strangerWords(`Version ${version.number}`)}`;
+  const { bars } = reported;
+  if (bars) {
+    const selected = `Only ${barWords(bars)} of the reference${overview.nothingRecreated ? `, which ${name} does not recreate` : ""}.`;
+    return `${files} ${selected}`;
+  }
   const [reference, own] = [grids.get(study.reference.id), grids.get(version.id)];
   const spans = version.coverage ?? alignment?.spans ?? [];
   return reference && own && spans.length > 0
@@ -157,20 +168,22 @@ function subjectOf(results: StudyResults, reported: ReportedVersion | null): str
 }
 
 const nextChapter = ({ overview }: ReportedVersion): Chapter =>
-  overview.findings.length === 0
-    ? { lines: ["No audible differences left in what is measured so far."], table: null }
-    : {
-        lines: [],
-        table: table(
-          ["What", "How", "Points"],
-          overview.findings.map(({ title, detail, points: worth }) => [
-            title,
-            detail,
-            worth === null ? "check" : `+${worth < 1 ? worth.toFixed(1) : Math.round(worth)}`,
-          ]),
-          [2],
-        ),
-      };
+  overview.nothingRecreated
+    ? { lines: ["Nothing of this is recreated yet."], table: null }
+    : overview.findings.length === 0
+      ? { lines: ["No audible differences left in what is measured so far."], table: null }
+      : {
+          lines: [],
+          table: table(
+            ["What", "How", "Points"],
+            overview.findings.map(({ title, detail, points: worth }) => [
+              title,
+              detail,
+              worth === null ? "check" : `+${worth < 1 ? worth.toFixed(1) : Math.round(worth)}`,
+            ]),
+            [2],
+          ),
+        };
 
 const aspectsChapter = ({ overview }: ReportedVersion): Chapter => ({
   lines: [],

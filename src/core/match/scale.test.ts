@@ -95,8 +95,7 @@ describe("the match of a version", () => {
   });
 
   it("of a track with itself is 100, and nothing of it is lost", () => {
-    const { analysis } = { analysis: results.analyses.get(study.reference!.file.hash)! };
-    const own = measuresOfWhole(analysis);
+    const own = measuresOfWhole(results.analyses.get(study.reference!.file.hash)!);
     expect(compareAll(own, own, study, 0, null, null, evidenceShare(1, false)).match).toBeCloseTo(100, 6);
   });
 });

@@ -122,7 +122,7 @@ describe("the Overview", () => {
     expect(screen.queryByText(/doesn’t seem to recreate/)).toBeNull();
   });
 
-  it("says what the match means, with the whole scale behind it; a stranger is another track", () => {
+  it("says what the match means, with the whole scale behind it", () => {
     open("overview", madeUpStudy({ versions: 1 }));
     const meaning = document.querySelector(".match-scale")!;
     expect(meaning.querySelector("summary")!.textContent).toBe(

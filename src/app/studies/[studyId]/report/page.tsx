@@ -6,6 +6,8 @@ import { comparedAs } from "../../compared";
 export default async function Page(page: ViewPage) {
   const asked = await comparedAs(page);
   if (!asked) return null;
-  const { results, comparison } = asked;
-  return <ReportView report={reportOf(results, comparison && reportedIn(results, comparison))} />;
+  const { results, comparison, selection } = asked;
+  return (
+    <ReportView report={reportOf(results, comparison && reportedIn(results, comparison, selection.bars))} />
+  );
 }

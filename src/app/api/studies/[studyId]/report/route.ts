@@ -36,13 +36,11 @@ export const GET = reading<{ studyId: string }>(async ({ params, query, db }) =>
   const results = await readStudy(db, params.studyId);
   if (!results) return refusalResponse(studyIsGone().refusal);
   const { format, version, bars, parts } = read.value;
-  const comparison = await compareInStudy(db, results, version ?? null, {
-    bars: parseBars(bars),
-    span: null,
-  });
+  const selected = parseBars(bars);
+  const comparison = await compareInStudy(db, results, version ?? null, { bars: selected, span: null });
   const report = reportOf(
     results,
-    comparison && reportedIn(results, comparison),
+    comparison && reportedIn(results, comparison, selected),
     parts ? reportParts.filter((part) => parts.includes(part)) : reportParts,
   );
   const { extension, type, write } = files[format];
