@@ -112,7 +112,7 @@ test("a wrong file gets a sentence and leaves nothing behind", async ({ page, ex
     .locator('input[type="file"][multiple]')
     .first()
     .setInputFiles([wavFile("brief.wav", { seconds: 0.6 }), wavFile("good.wav", { seed: 61 })]);
-  const arrivals = page.getByRole("region", { name: "Uploads" });
+  const arrivals = page.getByRole("region", { name: "New files" });
   await expect(arrivals.getByRole("alert")).toHaveText(/only 0\.60 s long/);
   await expect(arrivals.getByText("Added as version 1.")).toBeVisible({ timeout: 60_000 });
   await arrivals.getByRole("button", { name: "Close" }).first().click();

@@ -26,6 +26,8 @@ export type RefusalCode =
   | "already-here"
   | "cancelled"
   | "cut-off-upload"
+  /** A file that another program is still writing, or has left unfinished. */
+  | "unfinished"
   /** The data folder cannot be used. */
   | "storage"
   /** A bug: it was logged. */

@@ -5,6 +5,7 @@ import { packGrid, type PackedGrid } from "@/core/grid/packedGrid";
 import type { Key } from "@/core/harmony/keys";
 import type { Refusal } from "@/core/outcome";
 import type { CountedSection } from "@/core/plan";
+import type { FolderState } from "./folder";
 import { itemPlan, tracksOf, type StudyRecord, type StudyResults, type VersionScores } from "@/core/study";
 
 /** The few measured numbers of a track that the frame shows. */
@@ -46,6 +47,8 @@ export interface FrameModel {
   /** Why a version could not be aligned or compared, by its id. */
   failures: Record<string, Refusal>;
   undoState: UndoState;
+  /** The watched folder; null where none is watched, or it has just been named. */
+  folder: FolderState | null;
   /** Grows with every change of the study, also those that come of work in the background. */
   revision: number;
 }
@@ -54,6 +57,7 @@ export function frameModel(
   { study, analyses, alignments, comparisons, grids, plans, failures, scores }: StudyResults,
   undoState: UndoState,
   revision: number,
+  folder: FolderState | null = null,
 ): FrameModel {
   const facts: FrameModel["facts"] = {};
   for (const track of tracksOf(study)) {
@@ -83,6 +87,7 @@ export function frameModel(
     ),
     failures: Object.fromEntries(failures),
     undoState,
+    folder,
     revision,
   };
 }

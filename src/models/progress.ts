@@ -1,7 +1,8 @@
 /** What each version changed, by measurement, and which is the best so far. */
 import type { MixAspect } from "@/core/match";
-import type { StudyRecord, VersionScores } from "@/core/study";
+import type { StudyRecord, TrackRecord, VersionScores } from "@/core/study";
 import { aspectTitles } from "./aspectTitles";
+import { points, signed } from "./format";
 
 /** A score that moved. */
 export interface ScoreChange {
@@ -61,4 +62,38 @@ export function bestVersion(
     if (!best || score >= scoreOf(best)! - 1e-9) best = own;
   }
   return best;
+}
+
+/** What a version that has just arrived brought, against the one before it that has a match. */
+export function arrivalWords(
+  { id, number }: Pick<TrackRecord, "id" | "number">,
+  scores: readonly VersionScores[],
+  study: Pick<StudyRecord, "elements">,
+): string {
+  const added = `Added as version ${number}.`;
+  const index = scores.findIndex(({ trackId }) => trackId === id);
+  const own = scores[index];
+  if (!own || own.match === null) return added;
+  const before = scores.slice(0, index).findLast(({ match }) => match !== null);
+  if (!before) return `${added} Match ${points(own.match)}.`;
+  const by = Math.round(own.match) - Math.round(before.match!);
+  const moved = changeWords(changesBetween(before, own, study));
+  const against = by === 0 ? `as version ${before.number}` : `${signed(by, 0)} on version ${before.number}`;
+  return `${added} Match ${points(own.match)}, ${against}${moved ? `: ${moved}` : ""}.`;
+}
+
+/** How far a target is: of the chosen version, and of the best where that is another one. */
+export function targetWords(
+  target: number,
+  scores: readonly VersionScores[],
+  best: VersionScores | null,
+  chosenId: string | undefined,
+): string {
+  const own = scores.find(({ trackId }) => trackId === chosenId) ?? best;
+  if (!own || own.match === null || !best) return "";
+  const toGo = ({ match, number }: VersionScores) => {
+    const left = Math.ceil(target - match!);
+    return left <= 0 ? `version ${number} has reached it` : `version ${number} has ${left} to go`;
+  };
+  return own.trackId === best.trackId ? `${toGo(own)}.` : `${toGo(own)}; ${toGo(best)}.`;
 }

@@ -21,6 +21,7 @@ const statusOf: Record<RefusalCode, number> = {
   "already-here": 409,
   cancelled: 409,
   "cut-off-upload": 400,
+  unfinished: 409,
   storage: 507,
   internal: 500,
 };

@@ -1,4 +1,5 @@
 /** Begins and ends the server's own work, beside what Next does. */
+import { startWatching, stopWatching } from "./watching/watcher";
 import { stopQueue, resumeQueue } from "./jobs/queue";
 import { database, leaveDataFolder } from "./storage/database";
 import { sweepAtStart } from "./storage/sweep";
@@ -15,6 +16,7 @@ export async function start(): Promise<void> {
     const db = await database();
     await sweepAtStart(db);
     await resumeQueue();
+    startWatching();
   } catch (error) {
     const trouble = storageTroubleIn(error);
     console.error(trouble ? `${trouble.refusal.sentence} ${trouble.refusal.remedy ?? ""}` : error);
@@ -24,6 +26,7 @@ export async function start(): Promise<void> {
 
 /** Ends all work in an orderly way. */
 export async function stop(): Promise<void> {
+  await stopWatching();
   await stopQueue();
   await leaveDataFolder();
 }

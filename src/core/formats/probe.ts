@@ -27,6 +27,8 @@ export interface ProbedHeader {
   channels: number | null;
   /** Whether the end of the file is missing, as far as its structure tells. */
   cutOff: boolean;
+  /** Whether the header leaves the length open, as while a file is being written, or when it was written as a stream. */
+  isOpenEnded?: boolean;
   /** For MP3: where its frames end; what follows is no sound of this stream. Null where the file ends with them. */
   audioEnd?: number | null;
   /** Whether the samples are coded in a way that only an outside decoder reads. */
@@ -140,6 +142,7 @@ async function probeWave(source: ByteSource): Promise<Outcome<ProbedHeader>> {
         sampleRate,
         channels,
         cutOff: promised > available,
+        ...(streamed && longDataBytes === undefined ? { isOpenEnded: true } : {}),
         wave: { formatChunk, dataOffset: at + 8, dataBytes: Math.min(promised, available) },
       });
     }
@@ -194,6 +197,7 @@ async function probeFlac(source: ByteSource, at: number): Promise<ProbedHeader> 
   promise.sampleRate = Number(packed >> 44n);
   promise.channels = Number((packed >> 41n) & 7n) + 1;
   promise.frames = frames === 0 ? null : frames;
+  if (frames === 0) promise.isOpenEnded = true;
   return promise;
 }
 

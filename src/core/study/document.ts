@@ -101,6 +101,8 @@ export const itemEditsSchema = z.object({
   coverage: coverageSchema.nullable(),
   /** The drum that a candidate was chosen for. */
   chosenFor: z.string().min(1).max(40).nullable(),
+  /** Of a version: marked as one to come back to. */
+  starred: z.boolean(),
   removed: z.boolean(),
 });
 export type ItemEdits = z.infer<typeof itemEditsSchema>;
@@ -109,6 +111,13 @@ export const studyEditsSchema = z.object({
   title: titleSchema,
   aspectWeights: z.record(z.enum(mixAspects), weight),
   intended: intendedSchema,
+  target: z
+    .number()
+    .min(1, "a target must be at least 1")
+    .max(100, "100 is the most that can be reached")
+    .nullable(),
+  /** Whether it may be watched is asked when it is looked into: it can change under way. */
+  folder: z.string().trim().min(1, "a folder needs a path").max(1000, "the path is too long").nullable(),
   removed: z.boolean(),
 });
 
@@ -145,6 +154,7 @@ export const editsOfItem = (item: ItemRecord): ItemEdits => ({
   offsetSeconds: "offsetSeconds" in item ? item.offsetSeconds : null,
   coverage: "coverage" in item ? item.coverage : null,
   chosenFor: "chosenFor" in item ? item.chosenFor : null,
+  starred: "starred" in item && item.starred,
   removed: false,
 });
 
@@ -160,12 +170,14 @@ export const itemsOf = (study: Pick<StudyRecord, "reference" | "versions">): (Tr
 
 /** What can be edited of a study as it stands. */
 export function documentOf(study: StudyRecord): StudyDocument {
-  const { title, aspectWeights, intended } = study;
+  const { title, aspectWeights, intended, target, folder } = study;
   return {
     study: {
       title,
       aspectWeights,
       intended: { ...intended, drums: [...(intended.drums ?? [])] },
+      target,
+      folder,
       removed: false,
     },
     elements: Object.fromEntries(study.elements.map(({ id: own, ...element }) => [own, element])),
@@ -203,7 +215,14 @@ export function withDocument(study: StudyRecord, document: StudyDocument): Study
     const edits = document.items[own.id];
     const stems = own.stems.filter(isKept).map(stem);
     return edits
-      ? { ...own, corrections: correctionsOf(edits), note: edits.note, coverage: edits.coverage, stems }
+      ? {
+          ...own,
+          corrections: correctionsOf(edits),
+          note: edits.note,
+          coverage: edits.coverage,
+          starred: edits.starred,
+          stems,
+        }
       : { ...own, stems };
   };
   return {
@@ -211,6 +230,8 @@ export function withDocument(study: StudyRecord, document: StudyDocument): Study
     title: document.study.title,
     aspectWeights: document.study.aspectWeights,
     intended: document.study.intended,
+    target: document.study.target,
+    folder: document.study.folder,
     elements: document.elementOrder.flatMap((own): ElementRecord[] => {
       const element = document.elements[own];
       return element ? [{ id: own, ...element }] : [];

@@ -76,6 +76,8 @@ export interface TrackRecord {
   job: JobRecord;
   /** Coverage that the producer has set in place of what is found; null for the reference. */
   coverage: CoverageSpan[] | null;
+  /** Marked by the producer as one to come back to. */
+  starred: boolean;
   stems: StemRecord[];
 }
 
@@ -132,6 +134,10 @@ export interface StudyRecord {
   addedAt: number;
   aspectWeights: Record<MixAspect, number>;
   intended: IntendedChanges;
+  /** Match that the producer wants to reach, 1–100; null where none is set. */
+  target: number | null;
+  /** Folder whose renders become versions by themselves; null where none is watched. */
+  folder: string | null;
   reference: TrackRecord | null;
   /** Oldest first. */
   versions: TrackRecord[];

@@ -73,6 +73,7 @@ const track = (number: number): TrackRecord => ({
   number,
   fileName: `${number}.wav`,
   note: "",
+  starred: false,
   addedAt: 0,
   file: {
     hash: `h${number}`,
@@ -108,6 +109,8 @@ const study = (elements: ElementRecord[], versions = [track(1), track(2)]): Stud
   addedAt: 0,
   aspectWeights: defaultAspectWeights,
   intended: { bpm: null, semitones: 0 },
+  target: null,
+  folder: null,
   reference: track(0),
   versions,
   elements,

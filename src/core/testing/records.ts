@@ -28,6 +28,7 @@ export function track(number: number, fileName: string, seconds: number): TrackR
     job: done,
     corrections: noCorrections,
     coverage: null,
+    starred: false,
     stems: [],
   };
 }

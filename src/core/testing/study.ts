@@ -258,6 +258,8 @@ export function madeUpStudy({
     addedAt: Date.UTC(2026, 10, 2),
     aspectWeights: defaultAspectWeights,
     intended: { bpm: null, semitones: 0 },
+    target: null,
+    folder: null,
     reference: empty ? null : { ...track(0, "paper lantern.wav", secondsOf("hash0")), stems: [stem] },
     versions: empty
       ? []

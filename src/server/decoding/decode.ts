@@ -24,6 +24,8 @@ export interface DecodedInfo {
   frames: number;
   /** Plain sentences about what was missing, repaired or folded. */
   warnings: string[];
+  /** Whether all that the file promises is there, and its header says how much that is where it can. */
+  isWhole: boolean;
 }
 
 /** Takes decoded samples: one or two channels, a piece at a time, all at one rate. */
@@ -265,6 +267,7 @@ function examined(receiver: Receiver, header: ProbedHeader, shortestSeconds: num
   if (length < shortestSeconds) return tooShort(length, shortestSeconds);
 
   const warnings: string[] = [];
+  let isWhole = !header.isOpenEnded;
   const promised = header.frames === null ? null : header.frames / (header.sampleRate ?? sampleRate);
   // MP3 and AAC headers count encoder padding too, which decoders rightly leave out.
   const slack = ["mp3", "m4a", "aac"].includes(header.format) ? 0.2 : 0.005;
@@ -273,10 +276,12 @@ function examined(receiver: Receiver, header: ProbedHeader, shortestSeconds: num
       `At ${clock(changedAt ?? length)} the file goes on in another format, as when two files were joined. Only the first part was used.`,
     );
   } else if (promised !== null && promised - length > slack) {
+    isWhole = false;
     warnings.push(
       `${seconds(promised - length)} of ${clock(promised)} could not be read: the file is cut off or damaged. The rest was used.`,
     );
   } else if (header.cutOff) {
+    isWhole = false;
     warnings.push(`The file is cut off at ${clock(length)}. What is there was used.`);
   }
   if (replaced > 0) {
@@ -286,7 +291,7 @@ function examined(receiver: Receiver, header: ProbedHeader, shortestSeconds: num
   }
   if (channels === 1) warnings.push("Mono: played and measured as the same signal on both sides.");
   if (channels > 2) warnings.push(`${channels} channels, folded down to stereo (ITU-R BS.775).`);
-  return success({ format: header.format, sampleRate, channels, frames, warnings });
+  return success({ format: header.format, sampleRate, channels, frames, warnings, isWhole });
 }
 
 /** Counts samples and keeps none. */

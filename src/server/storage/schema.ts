@@ -47,6 +47,10 @@ export const studies = sqliteTable("studies", {
     .notNull(),
   /** Differences that are intended; null where nothing was said. */
   intended: text("intended", { mode: "json" }).$type<unknown>(),
+  /** Match that is to be reached; null where none is set. */
+  target: real("target"),
+  /** Folder whose renders become versions by themselves. */
+  folder: text("folder"),
   /** When the study was deleted; it can be brought back until it is cleared away. */
   removedAt: integer("removed_at"),
   /** Number of the next version; numbers are never given twice. */
@@ -109,6 +113,8 @@ export const items = sqliteTable(
     offsetSeconds: real("offset_seconds"),
     /** The drum of the reference that a candidate was chosen for. */
     chosenFor: text("chosen_for"),
+    /** Of a version: marked as one to come back to. */
+    starred: integer("starred", { mode: "boolean" }).notNull().default(false),
     /** When it was removed; it can be brought back until it is cleared away. */
     removedAt: integer("removed_at"),
     createdAt: createdAt(),
@@ -119,6 +125,16 @@ export const items = sqliteTable(
     index("items_file").on(table.fileHash),
   ],
 );
+
+/** What of a study's watched folder has been seen: it belongs to one path, and begins anew with another. */
+export const watches = sqliteTable("watches", {
+  studyId: text("study_id")
+    .primaryKey()
+    .references(() => studies.id, { onDelete: "cascade" }),
+  folder: text("folder").notNull(),
+  /** By file name: its size and when it was changed, as it was there before or became a version. */
+  seen: text("seen", { mode: "json" }).$type<unknown>().notNull(),
+});
 
 export const correctionSubjects = ["grid", "harmony", "form", "drums", "equaliser", "hits", "bass"] as const;
 

@@ -121,11 +121,11 @@ export function writing(
   const statements: Statement[] = [];
   const now = Date.now();
   if (diff(before.study, after.study).length > 0) {
-    const { title, aspectWeights, intended, removed } = after.study;
+    const { title, aspectWeights, intended, target, folder, removed } = after.study;
     statements.push(
       db
         .update(studies)
-        .set({ title, aspectWeights, intended, removedAt: removed ? now : null })
+        .set({ title, aspectWeights, intended, target, folder, removedAt: removed ? now : null })
         .where(eq(studies.id, studyId)),
     );
   }
@@ -149,11 +149,19 @@ export function writing(
   for (const [id, item] of Object.entries(after.items)) {
     const old = before.items[id]!;
     if (diff(old, item).length === 0) continue;
-    const { note, elementId, offsetSeconds, coverage, chosenFor, removed } = item;
+    const { note, elementId, offsetSeconds, coverage, chosenFor, starred, removed } = item;
     statements.push(
       db
         .update(itemsTable)
-        .set({ note, elementId, offsetSeconds, coverage, chosenFor, removedAt: removed ? now : null })
+        .set({
+          note,
+          elementId,
+          offsetSeconds,
+          coverage,
+          chosenFor,
+          starred,
+          removedAt: removed ? now : null,
+        })
         .where(and(eq(itemsTable.id, id), eq(itemsTable.studyId, studyId))),
     );
     for (const subject of correctionSubjects) {

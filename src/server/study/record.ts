@@ -173,6 +173,7 @@ export async function loadStudy(
     number: own.item.number ?? 0,
     note: own.item.note,
     addedAt: own.item.createdAt,
+    starred: own.item.starred,
     coverage: readOr(coverageSchema.nullable(), own.item.coverage, null),
     stems: itemRows
       .filter(({ item }) => item.parentId === own.item.id && item.removedAt === null)
@@ -190,6 +191,8 @@ export async function loadStudy(
     title: row.title,
     addedAt: row.createdAt,
     aspectWeights: { ...defaultAspectWeights, ...row.aspectWeights },
+    target: row.target,
+    folder: row.folder,
     intended: readOr(intendedSchema, row.intended, { ...nothingIntended, drums: [] }),
     reference: kept.find(({ role }) => role === "reference") ?? null,
     versions: kept.filter(({ role }) => role === "version"),

@@ -35,6 +35,8 @@ export interface Upload {
   bytes: number | null;
   fileName: string;
   note: string;
+  /** Of a file that another program writes: whether it was left alone while it was read. Only whole ones are taken. */
+  wasLeftAlone?(): Promise<boolean>;
 }
 
 /** What an upload became. */
@@ -60,6 +62,13 @@ export function withFilesLock<T>(work: () => Promise<T>): Promise<T> {
 
 const brokenOff = () =>
   refuse("cut-off-upload", "The upload broke off before the whole file had arrived.", "Drop the file again.");
+
+const unfinished = () =>
+  refuse(
+    "unfinished",
+    "This file looks unfinished: its end is missing, or its header does not say where it is.",
+    "It is taken as soon as it is whole.",
+  );
 
 const tooLarge = () =>
   refuse(
@@ -124,10 +133,12 @@ async function takeIn<T>(
     const received = await receive(upload, arriving);
     if (!received.ok) return received;
     const { bytes, hash } = received.value;
+    if (upload.wasLeftAlone && !(await upload.wasLeftAlone())) return unfinished();
     const known = async () => (await db.select().from(files).where(eq(files.hash, hash)))[0];
     const inspect = (file: string) => inspectionPool().run("inspect", { path: file, shortestSeconds });
     const inspected = (await known()) ? null : await inspect(arriving);
     if (inspected && !inspected.ok) return inspected;
+    if (upload.wasLeftAlone && inspected && !inspected.value.isWhole) return unfinished();
     return await withFilesLock(async () => {
       let file = await known();
       // A known file whose original was lost takes its place again.

@@ -1,26 +1,52 @@
 "use client";
 
+import { useEffect, useState } from "react";
 import { JobLine } from "@/components/JobLine";
 import { ProgressLine } from "@/components/ProgressLine";
 import { tracksOf, type StemRecord, type TrackRecord } from "@/core/study";
+import { usePlayback } from "@/listening/Playback";
+import { arrivalWords } from "@/models/progress";
 import type { Arrival } from "./state/useUploads";
 import { useAnalysis, useEdits, useStudy, useStudyUploads } from "./StudyContext";
 
-/** Files on their way in: upload, analysis, and a field for what changed. */
+/** What the watched folder has brought since the page was opened, until it is closed. */
+function useFolderArrivals(): { itemIds: string[]; dismiss(itemId: string): void } {
+  const { folder } = useStudy();
+  const arrived = folder?.arrived;
+  const [closed, setClosed] = useState<ReadonlySet<string>>(() => new Set(arrived));
+  return {
+    itemIds: (arrived ?? []).filter((id) => !closed.has(id)),
+    dismiss: (itemId) => setClosed((all) => new Set([...all, itemId])),
+  };
+}
+
+/** Files on their way in: upload, analysis, what came of it, and a field for what changed. */
 export function Arrivals() {
-  const { arrivals } = useStudyUploads();
+  const { arrivals, dismiss } = useStudyUploads();
   const { itemOf } = useStudy();
-  if (arrivals.length === 0) return null;
+  const fromFolder = useFolderArrivals();
+  const brought = fromFolder.itemIds.flatMap((id) => itemOf(id) ?? []);
+  if (arrivals.length === 0 && brought.length === 0) return null;
   return (
-    <section className="arrivals" aria-label="Uploads">
+    <section className="arrivals" aria-label="New files">
       {arrivals.map((arrival) => {
         const item = arrival.itemId ? itemOf(arrival.itemId) : undefined;
+        const close = () => dismiss(arrival.key);
         return item ? (
-          <AddedLine key={arrival.key} arrival={arrival} item={item} />
+          <AddedLine key={arrival.key} name={arrival.name} item={item} onClose={close} />
         ) : (
-          <UploadLine key={arrival.key} arrival={arrival} />
+          <UploadLine key={arrival.key} arrival={arrival} onClose={close} />
         );
       })}
+      {brought.map((item) => (
+        <AddedLine
+          key={item.id}
+          name={item.fileName}
+          item={item}
+          follows
+          onClose={() => fromFolder.dismiss(item.id)}
+        />
+      ))}
     </section>
   );
 }
@@ -31,17 +57,14 @@ const FileName = ({ name }: { name: string }) => (
   </span>
 );
 
-function CloseButton({ arrival }: { arrival: Arrival }) {
-  const { dismiss } = useStudyUploads();
-  return (
-    <button type="button" className="plain-button underlined soft" onClick={() => dismiss(arrival.key)}>
-      Close
-    </button>
-  );
-}
+const CloseButton = ({ onClose }: { onClose(): void }) => (
+  <button type="button" className="plain-button underlined soft" onClick={onClose}>
+    Close
+  </button>
+);
 
 /** A file that is being uploaded, or was not taken. */
-function UploadLine({ arrival }: { arrival: Arrival }) {
+function UploadLine({ arrival, onClose }: { arrival: Arrival; onClose(): void }) {
   return (
     <div className="arrival">
       <FileName name={arrival.name} />
@@ -61,32 +84,71 @@ function UploadLine({ arrival }: { arrival: Arrival }) {
         </div>
       )}
       <span />
-      {arrival.message !== undefined ? <CloseButton arrival={arrival} /> : <span />}
+      {arrival.message !== undefined ? <CloseButton onClose={onClose} /> : <span />}
     </div>
   );
 }
 
-/** A file that has become a track or stem: its analysis, and what changed in it. */
-function AddedLine({ arrival, item }: { arrival: Arrival; item: TrackRecord | StemRecord }) {
-  const { study } = useStudy();
+/**
+ * A file that has become a track or stem: its analysis, what came of it, and what changed in it.
+ *
+ * @param follows whether it is shown as soon as it is compared, where the newest was shown before.
+ */
+function AddedLine({
+  name,
+  item,
+  follows = false,
+  onClose,
+}: {
+  name: string;
+  item: TrackRecord | StemRecord;
+  follows?: boolean;
+  onClose(): void;
+}) {
+  const { study, scores, version, chooseVersion } = useStudy();
   const { editItem } = useEdits();
   const { job, cancel, again } = useAnalysis(item);
+  const playback = usePlayback();
   const track = tracksOf(study).find(({ id }) => id === item.id);
+  const isVersion = track !== undefined && track.number > 0;
+  const isCompared = scores.some(({ trackId, match }) => trackId === item.id && match !== null);
+  const newestBefore = study.versions.findLast(({ number }) => track && number < track.number);
+  const isToFollow =
+    follows &&
+    isVersion &&
+    isCompared &&
+    version?.id === newestBefore?.id &&
+    !playback.playing &&
+    !playback.blind;
+  const number = track?.number ?? 0;
+  useEffect(() => {
+    if (isToFollow) chooseVersion(number);
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- once, when it has been compared
+  }, [isToFollow, number]);
   return (
     <div className="arrival">
-      <FileName name={arrival.name} />
+      <FileName name={name} />
       {job.state === "done" ? (
-        <p className="m-0 small-text">
+        <p className="m-0 small-text" role="status">
           {!track
             ? "Stem added. Its position in the track is in the Grid view."
             : track.number === 0
               ? "This is now the reference."
-              : `Added as version ${track.number}.`}
+              : arrivalWords(track, scores, study)}{" "}
+          {isVersion && version?.id !== track.id && (
+            <button
+              type="button"
+              className="plain-button underlined strong"
+              onClick={() => chooseVersion(track.number)}
+            >
+              Compare version {track.number}
+            </button>
+          )}
         </p>
       ) : (
         <JobLine job={job} onCancel={cancel} onAgain={again} />
       )}
-      {track && track.number > 0 ? (
+      {isVersion ? (
         <input
           className="form-control form-control-sm"
           aria-label={`What changed in version ${track.number}`}
@@ -105,7 +167,7 @@ function AddedLine({ arrival, item }: { arrival: Arrival; item: TrackRecord | St
       ) : (
         <span />
       )}
-      {job.state === "done" ? <CloseButton arrival={arrival} /> : <span />}
+      {job.state === "done" ? <CloseButton onClose={onClose} /> : <span />}
     </div>
   );
 }

@@ -21,6 +21,7 @@ import { useNotices } from "@/components/Notices";
 import { send, sentenceOf } from "@/components/requests";
 import { useAnalysisNews } from "@/components/useAnalysisNews";
 import { useRefresh } from "@/components/useRefresh";
+import type { FolderState } from "@/models/folder";
 import type { AlignmentFacts, FrameModel, TrackFacts as SentFacts, UndoState } from "@/models/frame";
 import { selectionInAddress, useAddress, type Address } from "./state/useAddress";
 import { useEditing, type Editing } from "./state/useEditing";
@@ -38,6 +39,8 @@ interface StudyState extends Pick<Address, "addressOf" | "go" | "view"> {
   alignments: Record<string, AlignmentFacts>;
   failures: Record<string, Refusal>;
   undoState: UndoState;
+  /** The watched folder; null where none is watched, or it has just been named. */
+  folder: FolderState | null;
   /** The version all views look at: the one in the address, else the newest. */
   version: TrackRecord | null;
   versionScores: VersionScores | null;
@@ -174,6 +177,7 @@ export function StudyProvider({ model, children }: { model: FrameModel; children
     alignments,
     failures,
     undoState,
+    folder: model.folder?.path === study.folder ? model.folder : null,
     version,
     versionScores: scores[index] ?? null,
     scoresBefore: scores.slice(0, Math.max(0, index)).findLast(({ match }) => match !== null) ?? null,

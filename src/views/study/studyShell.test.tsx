@@ -251,7 +251,7 @@ describe("the frame", () => {
     const drop = new Event("drop", { bubbles: true, cancelable: true });
     Object.assign(drop, { dataTransfer: { files: [new File(["x"], "night mix.wav")] } });
     act(() => void window.dispatchEvent(drop));
-    const line = within(await screen.findByRole("region", { name: "Uploads" }));
+    const line = within(await screen.findByRole("region", { name: "New files" }));
     await line.findByText("Added as version 2.");
     expect(sent).toEqual(["PUT /api/studies/study1/items?role=version&name=night%20mix.wav"]);
     const field = line.getByLabelText("What changed in version 2");
@@ -260,7 +260,7 @@ describe("the frame", () => {
     await studio.saved();
     expect(studio.results().study.versions[1]!.note).toBe("new bass");
     fireEvent.click(line.getByRole("button", { name: "Close" }));
-    expect(screen.queryByRole("region", { name: "Uploads" })).toBeNull();
+    expect(screen.queryByRole("region", { name: "New files" })).toBeNull();
   });
 
   it("is read anew for a change, and not over and over", async () => {

@@ -26,10 +26,13 @@ const lines: readonly { aspect: MixAspect; dash: string }[] = [
 export function VersionHistory({
   scores,
   chosen,
+  target,
   onChoose,
 }: {
   scores: VersionScores[];
   chosen: number | null;
+  /** Match that is to be reached; null where none is set. */
+  target: number | null;
   onChoose(number: number): void;
 }) {
   const isDrawn = useAfterFirstPaint();
@@ -84,6 +87,14 @@ export function VersionHistory({
                 padding={{ left: 20, right: 20 }}
               />
               <YAxis domain={[0, 100]} ticks={[0, 25, 50, 75, 100]} width={36} />
+              {target !== null && (
+                <ReferenceLine
+                  y={target}
+                  stroke="var(--reference)"
+                  strokeDasharray="2 4"
+                  label={{ value: "target", position: "insideBottomLeft", className: "tiny-text" }}
+                />
+              )}
               {chosen !== null && <ReferenceLine x={chosen} stroke="var(--line)" strokeWidth={2} />}
               <Tooltip
                 isAnimationActive={false}

@@ -11,6 +11,9 @@ import type { StemRecord, TrackRecord } from "@/core/study";
 import { aspectTitles } from "@/models/aspectTitles";
 import { bestVersion, changesByVersion, changeWords } from "@/models/progress";
 import { useAnalysis, useEdits, useStudy, useStudyUploads } from "../study/StudyContext";
+import { ElementHistory } from "./ElementHistory";
+import { Target } from "./Target";
+import { WatchedFolder } from "./WatchedFolder";
 import { VersionHistory } from "./VersionHistory";
 
 const formatNames: Record<TrackRecord["file"]["format"], string> = {
@@ -62,8 +65,14 @@ export function Versions() {
         </p>
       </div>
       {scores.filter((s) => s.match !== null).length > 1 && (
-        <VersionHistory scores={scores} chosen={version?.number ?? null} onChoose={chooseVersion} />
+        <VersionHistory
+          scores={scores}
+          chosen={version?.number ?? null}
+          target={study.target}
+          onChoose={chooseVersion}
+        />
       )}
+      {study.versions.length > 0 && <Target />}
       <div className="version-scroll" role="region" aria-label="Aspects of each version" tabIndex={0}>
         <table className="ruled version-list">
           <thead>
@@ -87,7 +96,7 @@ export function Versions() {
               const versionScores = scores.find((s) => s.trackId === track.id);
               return (
                 <tr key={track.id}>
-                  <td>
+                  <td className="text-nowrap">
                     <button
                       type="button"
                       className={`plain-button strong${track.id === version?.id ? " in-version" : ""}`}
@@ -97,6 +106,22 @@ export function Versions() {
                     >
                       {track.number}
                       {track.id === version?.id ? " ◂" : ""}
+                    </button>
+                    <button
+                      type="button"
+                      className={`plain-button star${track.starred ? " is-on" : ""}`}
+                      aria-label={`Star version ${track.number}`}
+                      aria-pressed={track.starred}
+                      title={track.starred ? "Starred" : "Star this version to find it again"}
+                      onClick={() =>
+                        editItem(
+                          track.id,
+                          `Version ${track.number} ${track.starred ? "no longer starred" : "starred"}`,
+                          () => ({ starred: !track.starred }),
+                        )
+                      }
+                    >
+                      {track.starred ? "★" : "☆"}
                     </button>
                   </td>
                   <td style={{ maxWidth: 260 }}>
@@ -147,6 +172,7 @@ export function Versions() {
           </tbody>
         </table>
       </div>
+      <ElementHistory />
       {reference && (
         <section aria-label="The reference">
           <h2 className="in-reference mb-1">Reference</h2>
@@ -156,7 +182,7 @@ export function Versions() {
           )}
         </section>
       )}
-      <div className="d-grid gap-3" style={{ gridTemplateColumns: "1fr 1fr" }}>
+      <div className="ways-in">
         <DropArea
           title="Add versions"
           several
@@ -165,6 +191,7 @@ export function Versions() {
         >
           <p className="soft m-0">Drop one or more renders. They are numbered in the order they arrive.</p>
         </DropArea>
+        <WatchedFolder />
         <DropArea
           title={reference ? "Replace the reference" : "Add the reference"}
           forReference

@@ -7,6 +7,7 @@ import { frameModel } from "@/models/frame";
 import { revisionOf } from "@/server/jobs/progress";
 import { fromDatabase, requestedStudy } from "@/server/pages";
 import { undoState } from "@/server/study/edit";
+import { folderState } from "@/server/watching/watcher";
 import { StudyShell } from "@/views/study/StudyShell";
 
 export const dynamic = "force-dynamic";
@@ -32,5 +33,6 @@ export default async function StudyLayout({ params, children }: Props) {
     if (refusal.code === "not-found") notFound();
     return <Problem refusal={refusal} />;
   }
-  return <StudyShell model={frameModel(found.value, undo.value, revision)}>{children}</StudyShell>;
+  const model = frameModel(found.value, undo.value, revision, folderState(studyId));
+  return <StudyShell model={model}>{children}</StudyShell>;
 }
