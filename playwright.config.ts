@@ -6,6 +6,8 @@ import { defineConfig } from "@playwright/test";
 const port = 3217;
 // Kept in the environment: the configuration is read again in every worker.
 process.env.E2E_DATA ??= mkdtempSync(path.join(tmpdir(), "plain-mirror-e2e-"));
+/** Below it folders may be watched. */
+process.env.E2E_FOLDERS ??= mkdtempSync(path.join(tmpdir(), "plain-mirror-renders-"));
 
 export default defineConfig({
   testDir: "e2e",
@@ -38,6 +40,7 @@ export default defineConfig({
     // Parts are lifted out of mixes when a test asks to hear them: there are many files.
     env: {
       PLAIN_MIRROR_DATA: process.env.E2E_DATA,
+      PLAIN_MIRROR_FOLDERS: process.env.E2E_FOLDERS,
       PLAIN_MIRROR_LENS: "asked",
       NEXT_TELEMETRY_DISABLED: "1",
     },

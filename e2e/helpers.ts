@@ -111,7 +111,7 @@ export async function beginStudyWith(page: Page, file: string): Promise<string> 
 
 /** Adds versions from the page that is open and waits for the match of the last one. */
 export async function addVersions(page: Page, files: string[]): Promise<void> {
-  await page.locator('input[type="file"][multiple]').first().setInputFiles(files);
+  await page.getByLabel(/^Choose (a version|versions)$/).setInputFiles(files);
   await expect(page.getByRole("region", { name: "New files" }).getByText(/Added as version/)).toHaveCount(
     files.length,
     {

@@ -1,0 +1,74 @@
+/** The whole job in a person's order, from an empty study to the report. */
+import { mkdtempSync, writeFileSync, renameSync } from "node:fs";
+import path from "node:path";
+import { readFileSync } from "node:fs";
+import { expect } from "@playwright/test";
+import { addVersions, beginStudy, test, wavFile } from "./helpers";
+
+const loop = ["Am", "F", "C", "G"];
+const chords = [...loop, ...loop];
+const seconds = 0.2 + (8 * 240) / 118;
+
+test("from a reference to a second version that the watched folder brings, and the report", async ({
+  page,
+}) => {
+  const id = await beginStudy(page, "Tin Roof Rain", { seconds, seed: 500, chords });
+  // The grid, put right; the sections, named.
+  await page.getByRole("link", { name: /^Grid/ }).click();
+  const aside = page.getByRole("complementary", { name: "Corrections" });
+  await aside.getByRole("button", { name: "10 ms later" }).click();
+  await expect(aside.getByText("Nudge, ms (+10 so far)")).toBeVisible();
+  await page.keyboard.press("Control+z");
+  await page.getByRole("link", { name: /^Sections/ }).click();
+  await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
+  await page.getByRole("link", { name: /^Drums/ }).click();
+  await expect(page.getByRole("heading", { level: 1 })).toBeVisible();
+
+  // A first version, and what to do about it.
+  await page.getByRole("link", { name: /^Versions/ }).click();
+  await addVersions(page, [wavFile("rain 1.wav", { seconds, seed: 501, chords, brightDb: 9, gainDb: -6 })]);
+  await page.getByRole("link", { name: /^Overview/ }).click();
+  await expect(page.getByRole("list", { name: /What to do/ }).getByText(/LU too quiet/)).toBeVisible();
+  const first = Number(await page.getByTestId("match").textContent());
+
+  // A second one, from the folder that renders go to: written half, then whole.
+  const renders = mkdtempSync(path.join(process.env.E2E_FOLDERS!, "renders-"));
+  await page.getByRole("link", { name: /^Versions/ }).click();
+  await page.getByLabel("Path of the folder").fill(path.join(process.env.E2E_FOLDERS!, "..", ".."));
+  await page.getByRole("button", { name: "Watch", exact: true }).click();
+  await expect(page.getByRole("alert").getByText(/may not be watched/)).toBeVisible();
+  await page.getByRole("button", { name: "Stop watching" }).click();
+  await page.getByLabel("Path of the folder").fill(renders);
+  await page.getByLabel("Path of the folder").press("Enter");
+  await expect(page.getByText("Waiting for the next render.")).toBeVisible();
+  const bytes = readFileSync(wavFile("rain 2.wav", { seconds, seed: 502, chords, brightDb: 1 }));
+  writeFileSync(path.join(renders, "rain 2.wav"), bytes.subarray(0, bytes.length / 2));
+  await expect(page.getByText(/rain 2\.wav: .*unfinished/)).toBeVisible();
+  writeFileSync(path.join(renders, "part"), bytes);
+  renameSync(path.join(renders, "part"), path.join(renders, "rain 2.wav"));
+  const arrivals = page.getByRole("region", { name: "New files" });
+  await expect(
+    arrivals.getByText(/Added as version 2\. Match \d+, \+\d+ on version 1: .*(tone|loudness) \+/),
+  ).toBeVisible({
+    timeout: 120_000,
+  });
+  // The newest was being looked at, so the new one is now.
+  await expect(page).toHaveURL(/version=2/);
+  await arrivals.getByLabel("What changed in version 2").fill("less bright, louder");
+  await arrivals.getByLabel("What changed in version 2").press("Enter");
+  await page.getByRole("button", { name: "Star version 2" }).click();
+  await page.getByRole("button", { name: "Set a target for the match" }).click();
+  await expect(page.getByText(/version 2 has (reached it|\d+ to go)/)).toBeVisible();
+
+  // What it brought, on the page and on paper.
+  await page.getByRole("link", { name: /^Overview/ }).click();
+  const second = Number(await page.getByTestId("match").textContent());
+  expect(second).toBeGreaterThan(first);
+  await page.getByRole("link", { name: "Report" }).click();
+  await expect(page.getByTestId("report-match")).toHaveText(String(second));
+  await expect(page.getByText("less bright, louder").first()).toBeVisible();
+  // All of it is kept.
+  await page.goto(`/studies/${id}/versions`);
+  await expect(page.getByRole("button", { name: "Star version 2" })).toHaveAttribute("aria-pressed", "true");
+  await expect(page.getByRole("spinbutton", { name: "Target" })).toHaveValue("90");
+});
