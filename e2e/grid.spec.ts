@@ -19,7 +19,7 @@ test("the grid is read, corrected, undone, and everything follows", async ({ pag
   await expect(aside.getByText("Nudge, ms (+10 so far)")).toBeVisible();
   await aside.getByRole("button", { name: /59\.00/ }).click();
   await expect(page.getByTestId("reference-bpm")).toHaveText("59.00");
-  await expect(page.getByRole("link", { name: "Reference 59.00 BPM" })).toBeVisible();
+  await expect(page.getByRole("button", { name: "Reference 59.00 BPM" })).toBeVisible();
   await page.getByRole("button", { name: "Undo", exact: true }).first().click();
   await expect(page.getByTestId("reference-bpm")).toHaveText("118.00");
   await aside.getByLabel("Tempo, BPM", { exact: true }).fill("7");

@@ -64,6 +64,13 @@ test("from a reference to a second version that the watched folder brings, and t
   await page.getByRole("link", { name: /^Overview/ }).click();
   const second = Number(await page.getByTestId("match").textContent());
   expect(second).toBeGreaterThan(first);
+  // Held against the first in place of the reference, and back.
+  await page.getByRole("button", { name: /^Reference 118\.00 BPM/ }).click();
+  await page.getByRole("button", { name: /^version 1/ }).click();
+  await expect(page.getByRole("heading", { name: "Version 2 vs. version 1" })).toBeVisible();
+  await expect(page.getByRole("note")).toHaveText(/^Version 1 stands in for the reference/);
+  await page.getByRole("link", { name: "Back to the reference" }).click();
+  await expect(page.getByRole("heading", { name: "Version 2 vs. the reference" })).toBeVisible();
   await page.getByRole("link", { name: "Report" }).click();
   await expect(page.getByTestId("report-match")).toHaveText(String(second));
   await expect(page.getByText("less bright, louder").first()).toBeVisible();

@@ -35,10 +35,17 @@ const changes: Record<string, { filter?: string; coded?: readonly string[]; from
   [`cut ${cutBy} s later`]: { from: cutBy },
 };
 
-export function made(file: string, name: string, change: string): string {
-  const { filter, coded, from = 0 } = changes[change] ?? {};
+export const made = (file: string, name: string, change: string): string =>
+  changed(file, `${name} ${change}`, changes[change] ?? {});
+
+/** A recording with something done to it, made once and kept. */
+export function changed(
+  file: string,
+  name: string,
+  { filter, coded, from = 0 }: (typeof changes)[string],
+): string {
   const [extension = "wav", ...options] = coded ?? [];
-  const out = path.join(folder, `${name} ${change}`.replace(/[^\w.-]+/g, "_") + `.${extension}`);
+  const out = path.join(folder, name.replace(/[^\w.-]+/g, "_") + `.${extension}`);
   if (!existsSync(out)) {
     const begin = ["-ss", String(from), "-t", String(seconds - from)];
     const filters = filter ? ["-af", filter] : [];

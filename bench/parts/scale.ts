@@ -6,6 +6,7 @@ import path from "node:path";
 import { analyse } from "@/core/analysis/analyse";
 import type { Signal } from "@/core/audio/signal";
 import { countedDrums } from "@/core/drums";
+import { gridOf } from "@/core/grid/correction";
 import type { Grid } from "@/core/grid/grid";
 import { defaultAspectWeights, evidenceShare } from "@/core/match";
 import { countedPlan } from "@/core/plan";
@@ -29,7 +30,7 @@ import { withOtherSounds } from "../related";
 import { developmentSongs } from "../songs";
 import { quantile, table } from "../tables";
 import { firstSeed, type PartOptions, type Sections } from "./part";
-import { made, measuredRecordings } from "./same";
+import { changed, made, measuredRecordings } from "./same";
 
 const mostStyles = 10;
 const strangersOfEach = 6;
@@ -84,6 +85,36 @@ function asMp3(file: string, name: string): string {
   return out;
 }
 
+const alikeOfEach = 3;
+
+/** The others that take the least stretching to a reference's tempo, with what brings them to its tempo and key. */
+function nearestInTempo<T extends { side: AlignmentSide }>(reference: T, others: readonly T[]) {
+  const of = ({ side: { analysis } }: T) => ({
+    bpm: gridOf(analysis.grid, analysis.durationSeconds)?.bpm ?? 120,
+    tonic: countedPlan(analysis.plan).key?.tonic ?? 0,
+  });
+  const own = of(reference);
+  return others
+    .filter((version) => version !== reference)
+    .map((version) => {
+      const { bpm, tonic } = of(version);
+      const octaves = Math.log2(own.bpm / bpm);
+      return {
+        version,
+        tempoRatio: 2 ** (octaves - Math.round(octaves)),
+        semitones: ((own.tonic - tonic + 18) % 12) - 6,
+      };
+    })
+    .sort((a, b) => Math.abs(Math.log2(a.tempoRatio)) - Math.abs(Math.log2(b.tempoRatio)))
+    .slice(0, alikeOfEach);
+}
+
+/** Filters of ffmpeg that stretch and transpose. */
+function transposed(tempoRatio: number, semitones: number): string {
+  const pitch = 2 ** (semitones / 12);
+  return `aresample=44100,asetrate=${Math.round(44100 * pitch)},aresample=44100,atempo=${(tempoRatio / pitch).toFixed(6)}`;
+}
+
 interface Row {
   matches: number[];
   likeness: number[];
@@ -104,6 +135,7 @@ export async function scaleSections({ styles }: PartOptions): Promise<Sections> 
     "the same, MP3 at 128 kbit/s": row("at least 95", (match) => match >= 95),
     "other sounds and mix, all parts right": row("55 to 90", (match) => match >= 55 && match <= 90),
     "another song of the style at the same tempo": row("at most 35", (match) => match <= 35),
+    "another recording by others, brought to its tempo and key": row("at most 35", (match) => match <= 35),
     "unrelated, recordings by others": row("at most 20", (match) => match <= 20),
     "unrelated, songs of the own generator": row("at most 20", (match) => match <= 20),
   };
@@ -118,7 +150,7 @@ export async function scaleSections({ styles }: PartOptions): Promise<Sections> 
     rows[kind].likeness.push(likeness);
     return match;
   };
-  const tracks: { name: string; side: AlignmentSide; isOwn: boolean }[] = [];
+  const tracks: { name: string; side: AlignmentSide; file?: string; isOwn: boolean }[] = [];
   for (const style of styles.filter((_, i) => i % 2 === 1).slice(0, mostStyles)) {
     const [song] = await developmentSongs([firstSeed], [style]);
     const side = await sideOf(song!.file);
@@ -147,8 +179,17 @@ export async function scaleSections({ styles }: PartOptions): Promise<Sections> 
     const side = await sideOf(made(file, name, "as it is"));
     add("the same file", side, side);
     add("the same, MP3 at 128 kbit/s", side, await sideOf(made(file, name, "MP3 at 128 kbit/s")));
-    tracks.push({ name, side, isOwn: false });
+    tracks.push({ name, side, file, isOwn: false });
     console.log(name);
+  }
+  const others = tracks.filter(({ isOwn }) => !isOwn);
+  for (const reference of others) {
+    for (const { version, tempoRatio, semitones } of nearestInTempo(reference, others)) {
+      const label = `${version.name} as ${reference.name}`;
+      const side = await sideOf(changed(version.file!, label, { filter: transposed(tempoRatio, semitones) }));
+      const match = add("another recording by others, brought to its tempo and key", reference.side, side);
+      if (match > 35) console.log(`${label}: ${match.toFixed(0)}`);
+    }
   }
   const c = chance(20261127);
   for (const reference of tracks) {

@@ -152,7 +152,8 @@ function subjectOf(results: StudyResults, reported: ReportedVersion | null): str
   if (!reported) return `The reference alone: ${study.reference.fileName}.`;
   const { version, overview } = reported;
   const name = `version ${version.number}`;
-  const files = `${version.fileName} against ${study.reference.fileName}.`;
+  const against = study.standIn === null ? "" : `version ${study.standIn}, `;
+  const files = `${version.fileName} against ${against}${study.reference.fileName}.`;
   const alignment = alignments.get(version.id)?.value.alignment;
   if (isStranger(version, alignment)) return `${files} ${strangerWords(`Version ${version.number}`)}`;
   const { bars } = reported;

@@ -50,8 +50,8 @@ type NextHandler = (
   context: { params: Promise<Record<string, string>> },
 ) => Promise<Response>;
 
-/** Identifiers of rows, hashes of files, names of drums and small numbers: nothing else stands in addresses of routes. */
-const parameter = z.string().regex(/^[A-Za-z0-9-]{1,64}$/);
+/** Identifiers of rows, hashes of files, names of drums and small numbers, and a version that stands in: nothing else stands in addresses of routes. */
+const parameter = z.string().regex(/^[A-Za-z0-9-]{1,64}(~\d{1,6})?$/);
 
 const notAllowed = (sentence: string) => refusalResponse(refuse("not-allowed", sentence).refusal);
 const noSuchAddress = () =>

@@ -1,7 +1,8 @@
 /** What pages read: the study of a request once, or why it cannot be read. */
 import { cache } from "react";
 import { refuse, success, type Outcome } from "@/core/outcome";
-import type { StudyResults } from "@/core/study";
+import { parseStudyAddress, type StudyResults } from "@/core/study";
+import { compareWithStandIn } from "./jobs/queue";
 import { closeDatabase, database, type Database } from "./storage/database";
 import { storageTroubleIn } from "./storage/trouble";
 import { readStudy } from "./study/read";
@@ -26,10 +27,20 @@ export async function fromDatabase<T>(read: (db: Database) => Promise<Outcome<T>
   }
 }
 
-/** The study of a request, read once for frame, title and view. */
-export const requestedStudy = cache((studyId: string): Promise<Outcome<StudyResults>> =>
-  fromDatabase(async (db) => {
-    const results = /^[A-Za-z0-9]{1,64}$/.test(studyId) ? await readStudy(db, studyId) : null;
-    return results ? success(results) : studyIsGone();
-  }),
+/**
+ * The study of a request, read once for frame, title and view.
+ *
+ * @param address as `studyAddress` writes it.
+ */
+export const requestedStudy = cache((address: string): Promise<Outcome<StudyResults>> =>
+  fromDatabase((db) => studyAt(db, address)),
 );
+
+/** The study of an address; where a version stands in for the reference, what is missing of that is begun. */
+export async function studyAt(db: Database, address: string): Promise<Outcome<StudyResults>> {
+  const asked = parseStudyAddress(address);
+  const results = asked && (await readStudy(db, asked.id, asked.standIn));
+  if (!results) return studyIsGone();
+  if (results.study.standIn !== null) await compareWithStandIn(db, results);
+  return success(results);
+}

@@ -5,6 +5,7 @@ export * from "./document";
 export * from "./lens";
 export * from "./records";
 export * from "./spans";
+export * from "./standIn";
 export * from "./results";
 export * from "./scores";
 export * from "./summary";

@@ -138,6 +138,8 @@ export interface StudyRecord {
   target: number | null;
   /** Folder whose renders become versions by themselves; null where none is watched. */
   folder: string | null;
+  /** Number of the version that stands in for the reference; null where none does. */
+  standIn: number | null;
   reference: TrackRecord | null;
   /** Oldest first. */
   versions: TrackRecord[];

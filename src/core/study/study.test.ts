@@ -111,6 +111,7 @@ const study = (elements: ElementRecord[], versions = [track(1), track(2)]): Stud
   intended: { bpm: null, semitones: 0 },
   target: null,
   folder: null,
+  standIn: null,
   reference: track(0),
   versions,
   elements,

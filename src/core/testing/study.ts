@@ -260,6 +260,7 @@ export function madeUpStudy({
     intended: { bpm: null, semitones: 0 },
     target: null,
     folder: null,
+    standIn: null,
     reference: empty ? null : { ...track(0, "paper lantern.wav", secondsOf("hash0")), stems: [stem] },
     versions: empty
       ? []

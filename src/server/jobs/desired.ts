@@ -2,8 +2,18 @@
 import { and, eq } from "drizzle-orm";
 import { itemsOf, mayBeLoop, tracksOf, type StudyResults } from "@/core/study";
 import type { Database } from "../storage/database";
+import { againstIn } from "../study/read";
 import { jobs, type JobKind } from "../storage/schema";
-import { alignKey, analyseKey, compareKey, lensKey, liftKey, placeKey, planKey } from "../study/keys";
+import {
+  alignKey,
+  analyseKey,
+  compareKey,
+  lensKey,
+  liftKey,
+  pairSubject,
+  placeKey,
+  planKey,
+} from "../study/keys";
 
 export interface DesiredJob {
   kind: JobKind;
@@ -49,18 +59,20 @@ export function desiredJobs({
         wanted.push({ kind: "lift", subject: file.hash, key: liftKey });
     }
   }
+  const subjectOf = (versionId: string) => pairSubject(versionId, againstIn(study));
   const planned = (id: string) => plans.get(id)?.current === true;
   for (const version of study.versions) {
     if (!analyses.has(version.file.hash)) continue;
     const isAligned = alignments.get(version.id)?.current;
     const areLifted = lifted.has(reference.file.hash) && lifted.has(version.file.hash);
     if (isAligned && areLifted && !lenses.get(version.id)?.current)
-      wanted.push({ kind: "lens", subject: version.id, key: lensKey(reference, version) });
-    if (!isAligned) wanted.push({ kind: "align", subject: version.id, key: alignKey(reference, version) });
+      wanted.push({ kind: "lens", subject: subjectOf(version.id), key: lensKey(reference, version) });
+    if (!isAligned)
+      wanted.push({ kind: "align", subject: subjectOf(version.id), key: alignKey(reference, version) });
     else if (planned(reference.id) && planned(version.id) && !comparisons.get(version.id)?.current)
       wanted.push({
         kind: "compare",
-        subject: version.id,
+        subject: subjectOf(version.id),
         key: compareKey(reference, version, study.elements),
       });
   }

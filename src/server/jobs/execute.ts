@@ -21,7 +21,7 @@ import { forgetLift, loadLift, removeLensFiles, storeLift, thinLensFiles } from 
 import { lensPath, listeningPath, originalPath } from "../storage/paths";
 import { files, items, type JobKind } from "../storage/schema";
 import { restoreListeningCopy } from "../storage/sweep";
-import { alignKey, compareKey, lensKey, liftKey, placeKey, planKey } from "../study/keys";
+import { alignKey, compareKey, lensKey, liftKey, parsePairSubject, placeKey, planKey } from "../study/keys";
 import { readStudy } from "../study/read";
 import type { ComparedItem } from "./computeThread";
 import { analysisPool, liftingPool } from "./processes";
@@ -88,10 +88,14 @@ interface Found {
   item: TrackRecord | StemRecord;
 }
 
-/** An item with all that is known of its study; null where it is gone. */
-async function find(db: Database, itemId: string): Promise<Found | null> {
+/** An item with all that is known of its study, with a version in place of the reference or not; null where it is gone. */
+async function find(db: Database, itemId: string, against = ""): Promise<Found | null> {
   const [row] = await db.select({ studyId: items.studyId }).from(items).where(eq(items.id, itemId));
-  const results = row ? await readStudy(db, row.studyId) : null;
+  const [other] = against
+    ? await db.select({ number: items.number }).from(items).where(eq(items.id, against))
+    : [];
+  if (!row || (against && !other?.number)) return null;
+  const results = await readStudy(db, row.studyId, other?.number ?? null);
   const item = results && itemsOf(results.study).find(({ id }) => id === itemId);
   return results && item ? { results, item } : null;
 }
@@ -125,20 +129,21 @@ async function plan({ db, subject }: JobContext): Promise<JobOutcome> {
 }
 
 /** A version and its reference, where both are analysed. */
-async function pairOf(db: Database, versionId: string) {
-  const found = await find(db, versionId);
+async function pairOf(db: Database, subject: string) {
+  const { itemId: versionId, against } = parsePairSubject(subject);
+  const found = await find(db, versionId, against);
   const reference = found?.results.study.reference;
   const version = found?.results.study.versions.find(({ id }) => id === versionId);
   if (!found || !reference || !version) return null;
   const analysisOf = ({ file }: TrackRecord) => found.results.analyses.get(file.hash);
   const [ours, theirs] = [analysisOf(reference), analysisOf(version)];
-  return ours && theirs ? { ...found, reference, version, analyses: { ours, theirs } } : null;
+  return ours && theirs ? { ...found, reference, version, against, analyses: { ours, theirs } } : null;
 }
 
 async function align({ db, subject }: JobContext): Promise<JobOutcome> {
   const pair = await pairOf(db, subject);
   if (!pair) return null;
-  const { reference, version, analyses } = pair;
+  const { reference, version, against, analyses } = pair;
   const value = await compute("align", {
     reference: {
       analysis: analyses.ours,
@@ -152,14 +157,21 @@ async function align({ db, subject }: JobContext): Promise<JobOutcome> {
     },
     coverage: version.coverage,
   });
-  const stored = await storeDerived(db, derivedKinds.align, subject, alignKey(reference, version), value);
+  const stored = await storeDerived(
+    db,
+    derivedKinds.align,
+    version.id,
+    alignKey(reference, version),
+    value,
+    against,
+  );
   return stored ? success(null) : outOfRange();
 }
 
 async function compare({ db, subject }: JobContext): Promise<JobOutcome> {
   const pair = await pairOf(db, subject);
   if (!pair) return null;
-  const { reference, version, analyses, results } = pair;
+  const { reference, version, against, analyses, results } = pair;
   const alignment = results.alignments.get(version.id);
   const side = async (track: TrackRecord, analysis: typeof analyses.ours): Promise<ComparedItem | null> => {
     const own = results.plans.get(track.id);
@@ -192,7 +204,7 @@ async function compare({ db, subject }: JobContext): Promise<JobOutcome> {
     spans: [...coverageOf(version, alignment.value.alignment)],
   });
   const key = compareKey(reference, version, results.study.elements);
-  const stored = await storeDerived(db, derivedKinds.compare, subject, key, value);
+  const stored = await storeDerived(db, derivedKinds.compare, version.id, key, value, against);
   return stored ? success(null) : outOfRange();
 }
 
@@ -237,7 +249,7 @@ async function liftFile({ db, subject: hash, signal }: JobContext): Promise<JobO
 async function lens({ db, subject }: JobContext): Promise<JobOutcome> {
   const pair = await pairOf(db, subject);
   if (!pair) return null;
-  const { reference, version, results } = pair;
+  const { reference, version, against, results } = pair;
   const alignment = results.alignments.get(version.id);
   if (!alignment?.current) return null;
   const lifted = async ({ file }: TrackRecord) => {
@@ -253,7 +265,14 @@ async function lens({ db, subject }: JobContext): Promise<JobOutcome> {
   const covered =
     grids && spans.length > 0 ? coveredSpans(null, { ...grids, spans }) : { reference: null, version: null };
   const value = measuredLens(ours, theirs, covered, grids);
-  const stored = await storeDerived(db, derivedKinds.lens, subject, lensKey(reference, version), value);
+  const stored = await storeDerived(
+    db,
+    derivedKinds.lens,
+    version.id,
+    lensKey(reference, version),
+    value,
+    against,
+  );
   return stored ? success(null) : outOfRange();
 }
 

@@ -4,13 +4,14 @@
  */
 import { and, asc, eq, inArray, sql } from "drizzle-orm";
 import { refuse, type Refusal } from "@/core/outcome";
-import { itemsOf } from "@/core/study";
+import { itemsOf, type StudyResults } from "@/core/study";
 import { Cancelled } from "../decoding/processPool";
-import { database } from "../storage/database";
+import { database, type Database } from "../storage/database";
 import { items, jobs, studies, type JobKind, type JobState } from "../storage/schema";
 import { storageTroubleIn } from "../storage/trouble";
 import { loadStudy } from "../study/record";
-import { resultsOf } from "../study/read";
+import { parsePairSubject } from "../study/keys";
+import { readStudy, resultsOf } from "../study/read";
 import { writeSummary } from "../study/summary";
 import { desiredJobs, enqueue } from "./desired";
 import { executors } from "./execute";
@@ -196,12 +197,16 @@ async function run({ job, abort }: Running): Promise<void> {
 /** Begins what follows in all studies that a job is about. */
 async function studiesChanged({ kind, subject }: Job): Promise<void> {
   const db = await database();
+  const { itemId, against } = parsePairSubject(subject);
   const isOfFile = kind === "analyse" || kind === "render" || kind === "lift";
   const rows = await db
     .selectDistinct({ studyId: items.studyId })
     .from(items)
-    .where(eq(isOfFile ? items.fileHash : items.id, subject));
-  for (const { studyId } of rows) await studyChanged(studyId, { afterJob: true });
+    .where(eq(isOfFile ? items.fileHash : items.id, itemId));
+  for (const { studyId } of rows) {
+    if (against) await continueStandIn(studyId, against);
+    await studyChanged(studyId, { afterJob: true });
+  }
 }
 
 /** Kinds that are done in tenths of a second: pages are told of their end rather than of their beginning. */
@@ -257,12 +262,33 @@ export async function studyChanged(studyId: string, { afterJob = false } = {}): 
     // One that is about to end tells of itself.
     const own = new Set(itemsOf(results.study).map(({ id }) => id));
     isWorking ||= [...queue().running.values()].some(
-      ({ job }) => quickKinds.includes(job.kind) && own.has(job.subject),
+      ({ job }) => quickKinds.includes(job.kind) && own.has(parsePairSubject(job.subject).itemId),
     );
     await writeSummary(db, results);
     wake();
   }
   tell(studyId, isWorking, afterJob);
+}
+
+/**
+ * Begins what comparing with a version in place of the reference asks for, as far as it is missing. To
+ * be called when somebody looks at it: it is not kept up to date otherwise.
+ */
+export async function compareWithStandIn(db: Database, results: StudyResults): Promise<void> {
+  let waits = false;
+  for (const job of desiredJobs(results)) {
+    if (job.kind === "align" || job.kind === "compare" || job.kind === "lens")
+      waits = (await enqueue(db, job)) || waits;
+  }
+  if (waits) wake();
+}
+
+/** What follows from a job about two versions. */
+async function continueStandIn(studyId: string, against: string): Promise<void> {
+  const db = await database();
+  const [row] = await db.select({ number: items.number }).from(items).where(eq(items.id, against));
+  const results = row?.number ? await readStudy(db, studyId, row.number) : null;
+  if (results) await compareWithStandIn(db, results);
 }
 
 /** `studyChanged` after the answer has gone out; what goes wrong is logged and made up for at the next change. */

@@ -1,5 +1,5 @@
 /** Stores and loads what follows from analyses and corrections: plans, alignments, comparisons. */
-import { eq, inArray } from "drizzle-orm";
+import { and, eq, inArray } from "drizzle-orm";
 import { LRUCache } from "lru-cache";
 import { z } from "zod";
 import { envelopeMeasuresSchema } from "@/core/envelopes";
@@ -135,26 +135,27 @@ export interface Keyed<T> {
 const shared = globalThis as { plainMirrorDerived?: LRUCache<string, object> };
 const cache = () => (shared.plainMirrorDerived ??= new LRUCache({ max: 300 }));
 
-/** What is stored of some items, by their ids; what cannot be read any more is left out and made anew. */
+/** What is stored of some items, held against the reference or a version, by their ids; what cannot be read any more is left out and made anew. */
 export async function loadDerived<T extends object>(
   db: Database,
   { table, read }: Kind<T>,
   itemIds: readonly string[],
+  against = "",
 ): Promise<Map<string, Keyed<T>>> {
   const result = new Map<string, Keyed<T>>();
   if (itemIds.length === 0) return result;
   const stamps = await db
     .select({ itemId: table.itemId, key: table.key, createdAt: table.createdAt })
     .from(table)
-    .where(inArray(table.itemId, [...itemIds]));
-  const cacheKey = (own: (typeof stamps)[number]) => `${own.itemId} ${own.key} ${own.createdAt}`;
+    .where(and(inArray(table.itemId, [...itemIds]), eq(table.against, against)));
+  const cacheKey = (own: (typeof stamps)[number]) => `${own.itemId}~${against} ${own.key} ${own.createdAt}`;
   for (const stamp of stamps) {
     let value = cache().get(cacheKey(stamp)) as T | undefined;
     if (!value) {
       const [row] = await db
         .select({ result: table.result })
         .from(table)
-        .where(eq(table.itemId, stamp.itemId));
+        .where(and(eq(table.itemId, stamp.itemId), eq(table.against, against)));
       const parsed = row && read(row.result);
       if (!parsed?.success) continue;
       value = parsed.data;
@@ -176,13 +177,17 @@ export async function storeDerived<T extends object>(
   itemId: string,
   key: string,
   value: T,
+  against = "",
 ): Promise<boolean> {
   const result = write(value);
   if (!read(JSON.parse(JSON.stringify(result))).success) {
     console.error(`a result of ${itemId} is out of range`);
     return false;
   }
-  const row = { itemId, key, result, createdAt: Date.now() };
-  await db.insert(table).values(row).onConflictDoUpdate({ target: table.itemId, set: row });
+  const row = { itemId, against, key, result, createdAt: Date.now() };
+  await db
+    .insert(table)
+    .values(row)
+    .onConflictDoUpdate({ target: [table.itemId, table.against], set: row });
   return true;
 }

@@ -198,22 +198,28 @@ export const curves = sqliteTable(
 /** A result that belongs to an item, with the key of all that it depends on: another key makes it out of date. */
 const derived = () => ({
   itemId: text("item_id")
-    .primaryKey()
+    .notNull()
     .references(() => items.id, { onDelete: "cascade" }),
+  /** The version that it is held against; empty where it is the reference of the study. */
+  against: text("against").notNull().default(""),
   key: text("key").notNull(),
   result: text("result", { mode: "json" }).$type<unknown>().notNull(),
   createdAt: createdAt(),
 });
 
+const onePerPair = (table: { itemId: AnySQLiteColumn; against: AnySQLiteColumn }) => [
+  primaryKey({ columns: [table.itemId, table.against] }),
+];
+
 /** Plans of items whose grid was corrected; those on the measured grid stand in the analysis. */
-export const plans = sqliteTable("plans", derived());
+export const plans = sqliteTable("plans", derived(), onePerPair);
 /** How each version lies along its reference, and what is measured over the bars that answer. */
-export const alignments = sqliteTable("alignments", derived());
+export const alignments = sqliteTable("alignments", derived(), onePerPair);
 /** What chords, sections and drums of each version have in common with its reference. */
-export const comparisons = sqliteTable("comparisons", derived());
+export const comparisons = sqliteTable("comparisons", derived(), onePerPair);
 
 /** What the lens has lifted out of each version and its reference, over the bars that answer. */
-export const lenses = sqliteTable("lenses", derived());
+export const lenses = sqliteTable("lenses", derived(), onePerPair);
 
 /** What is kept of the parts of a file that the lens has taken apart. */
 export const lifts = sqliteTable("lifts", {
@@ -248,7 +254,7 @@ export const jobs = sqliteTable(
   {
     id: integer("id").primaryKey({ autoIncrement: true }),
     kind: text("kind", { enum: jobKinds }).notNull(),
-    /** The hash of a file, or the id of an item. */
+    /** The hash of a file, the id of an item, or two ids: see `pairSubject`. */
     subject: text("subject").notNull(),
     /** Stands for all that goes in; with another key the job is to be done anew. */
     key: text("key").notNull(),

@@ -58,7 +58,7 @@ const forgetUnusedFiles = (db: Database): Promise<void> =>
       .where(
         and(
           sql`${jobs.subject} NOT IN (SELECT hash FROM ${files})`,
-          sql`${jobs.subject} NOT IN (SELECT id FROM ${items})`,
+          sql`substr(${jobs.subject} || '~', 1, instr(${jobs.subject} || '~', '~') - 1) NOT IN (SELECT id FROM ${items})`,
         ),
       );
   });

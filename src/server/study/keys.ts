@@ -59,5 +59,18 @@ export const liftKey = `${analysisVersion}.${lensVersion}`;
 export const lensKey = (reference: TrackRecord, version: TrackRecord): string =>
   keyOf(liftKey, lensMeasuresVersion, alignKey(reference, version));
 
+/**
+ * What a job about two tracks is about: the id of the version, and of the one it is held against where
+ * that is not the reference.
+ */
+export const pairSubject = (versionId: string, against: string): string =>
+  against === "" ? versionId : `${versionId}~${against}`;
+
+/** Reads `pairSubject`; `against` is empty for the reference. */
+export function parsePairSubject(subject: string): { itemId: string; against: string } {
+  const [itemId, against = ""] = subject.split("~");
+  return { itemId: itemId!, against };
+}
+
 /** Analyses depend on their file alone. */
 export const analyseKey = String(analysisVersion);

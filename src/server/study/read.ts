@@ -10,7 +10,9 @@ import {
   itemsOf,
   mayBeLoop,
   scoresOfVersions,
+  studyAddress,
   tracksOf,
+  withStandIn,
   type AnalysesByFile,
   type Derived,
   type StemRecord,
@@ -24,7 +26,7 @@ import { writesSoFar, type Database } from "../storage/database";
 import { loadAnalyses, loadOnsets } from "../storage/analyses";
 import { derivedKinds, loadDerived } from "../storage/derived";
 import { liftedFiles } from "../storage/lifts";
-import { alignKey, compareKey, lensKey, liftKey, planKey } from "./keys";
+import { alignKey, compareKey, lensKey, liftKey, pairSubject, planKey } from "./keys";
 import { loadStudy, type LoadedStudy } from "./record";
 
 /** The grid of a track or stem as it counts; null where there is none. */
@@ -83,9 +85,10 @@ export async function resultsOf(db: Database, { study, jobs }: LoadedStudy): Pro
   }
   const plans = await plansOf(db, all, analyses);
   const ids = study.versions.map(({ id }) => id);
-  const storedAlignments = await loadDerived(db, derivedKinds.align, ids);
-  const storedComparisons = await loadDerived(db, derivedKinds.compare, ids);
-  const storedLenses = await loadDerived(db, derivedKinds.lens, ids);
+  const against = againstIn(study);
+  const storedAlignments = await loadDerived(db, derivedKinds.align, ids, against);
+  const storedComparisons = await loadDerived(db, derivedKinds.compare, ids, against);
+  const storedLenses = await loadDerived(db, derivedKinds.lens, ids, against);
   const lifted = await liftedFiles(
     db,
     tracksOf(study).map(({ file }) => file.hash),
@@ -115,7 +118,9 @@ export async function resultsOf(db: Database, { study, jobs }: LoadedStudy): Pro
     }
     const failed = jobs.find(
       ({ kind, subject, state }) =>
-        state === "failed" && subject === version.id && (kind === "align" || kind === "compare"),
+        state === "failed" &&
+        subject === pairSubject(version.id, against) &&
+        (kind === "align" || kind === "compare"),
     );
     if (failed?.refusal) failures.set(version.id, failed.refusal);
   }
@@ -157,17 +162,32 @@ interface Known {
 const shared = globalThis as { plainMirrorStudies?: LRUCache<string, Known> };
 const studiesRead = () => (shared.plainMirrorStudies ??= new LRUCache({ max: 8 }));
 
-/** One study, or null where there is none with this id. What was read stays while nothing is written. */
-export async function readStudy(db: Database, id: string): Promise<StudyResults | null> {
+/** What versions are held against in stored results: the id of the version that stands in, or nothing for the reference. */
+export const againstIn = ({ standIn, reference }: StudyResults["study"]): string =>
+  standIn !== null && reference ? reference.id : "";
+
+/**
+ * One study, or null where there is none with this id. What was read stays while nothing is written.
+ *
+ * @param standIn number of the version that stands in for the reference.
+ */
+export async function readStudy(
+  db: Database,
+  id: string,
+  standIn: number | null = null,
+): Promise<StudyResults | null> {
+  const address = studyAddress({ id, standIn });
   const writes = writesSoFar();
-  const known = studiesRead().get(id);
+  const known = studiesRead().get(address);
   if (known?.db === db && known.writes === writes) return known.results;
-  const loaded = await loadStudy(db, id);
-  if (!loaded) return null;
+  const whole = await loadStudy(db, id);
+  const study = whole && (standIn === null ? whole.study : withStandIn(whole.study, standIn));
+  if (!whole || !study) return null;
+  const loaded = { ...whole, study };
   const results = await resultsOf(db, loaded);
   // How far work is stands in no table.
   const isAtRest = loaded.jobs.every(({ state }) => state !== "queued" && state !== "running");
-  if (isAtRest) studiesRead().set(id, { db, writes, results });
-  else studiesRead().delete(id);
+  if (isAtRest) studiesRead().set(address, { db, writes, results });
+  else studiesRead().delete(address);
   return results;
 }

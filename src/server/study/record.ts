@@ -1,5 +1,5 @@
 /** Reads studies from the database into the plain records of the core. */
-import { and, asc, eq, inArray, isNull, or } from "drizzle-orm";
+import { and, asc, eq, inArray, isNull, like, or, sql } from "drizzle-orm";
 import { LRUCache } from "lru-cache";
 import { z } from "zod";
 import { defaultAspectWeights, nothingIntended } from "@/core/match";
@@ -143,6 +143,14 @@ export async function loadStudy(
         or(
           inArray(jobs.subject, db.select({ subject: items.fileHash }).from(items).where(own)),
           inArray(jobs.subject, db.select({ subject: items.id }).from(items).where(own)),
+          // Of two versions: see `pairSubject`.
+          and(
+            like(jobs.subject, "%~%"),
+            inArray(
+              sql`substr(${jobs.subject}, 1, instr(${jobs.subject}, '~') - 1)`,
+              db.select({ subject: items.id }).from(items).where(own),
+            ),
+          ),
         ),
       ),
   ]);
@@ -193,6 +201,7 @@ export async function loadStudy(
     aspectWeights: { ...defaultAspectWeights, ...row.aspectWeights },
     target: row.target,
     folder: row.folder,
+    standIn: null,
     intended: readOr(intendedSchema, row.intended, { ...nothingIntended, drums: [] }),
     reference: kept.find(({ role }) => role === "reference") ?? null,
     versions: kept.filter(({ role }) => role === "version"),

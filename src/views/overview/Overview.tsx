@@ -8,7 +8,7 @@ import { clock, fixed, points } from "@/models/format";
 import { HistoryLine } from "@/components/HistoryLine";
 import { JobLine } from "@/components/JobLine";
 import { matchSituations, situationOf, type MixAspect } from "@/core/match";
-import type { TrackRecord } from "@/core/study";
+import { referenceName, type TrackRecord } from "@/core/study";
 import { usePlayback } from "@/listening/Playback";
 import { answersTo, barWords, coverageWords, isStranger, strangerWords } from "@/models/coverage";
 import { useAnalysis, useStudy, useStudyUploads } from "../study/StudyContext";
@@ -175,7 +175,7 @@ function Compared({ model, version }: { model: OverviewModel; version: TrackReco
     <div className="overview">
       <div>
         <div className="view-heading in-line">
-          <h1>{`Version ${version.number} vs. the reference`}</h1>
+          <h1>{`Version ${version.number} vs. ${referenceName(study)}`}</h1>
           <p>
             {sentence}
             {model.outdated && <span className="needs-attention"> Updating …</span>}

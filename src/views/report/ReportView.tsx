@@ -6,6 +6,7 @@ import { Button } from "react-bootstrap";
 import { HistoryLine } from "@/components/HistoryLine";
 import { reportParts, reportTitles, type Report, type ReportChapter, type ReportPart } from "@/models/report";
 import { reportFormats } from "@/models/reportFiles";
+import { studyAddress } from "@/core/study";
 import { useStudy } from "../study/StudyContext";
 
 const formatNames = { markdown: "Markdown", csv: "CSV", json: "JSON" } as const;
@@ -29,7 +30,7 @@ export function ReportView({ report }: { report: Report }) {
     if (version) query.set("version", String(version.number));
     if (bars) query.set("bars", `${bars.first}-${bars.last}`);
     if (chosen.length < reportParts.length) query.set("parts", chosen.join(","));
-    return `/api/studies/${study.id}/report?${query}`;
+    return `/api/studies/${studyAddress(study)}/report?${query}`;
   };
   const there = report.chapters.map(({ part }) => part);
   return (

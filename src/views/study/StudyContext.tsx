@@ -9,6 +9,7 @@ import {
   coverageOf,
   itemsOf,
   matchOf,
+  studyAddress,
   type AlignedBars,
   type JobRecord,
   type Span,
@@ -31,7 +32,7 @@ export interface TrackFacts extends Omit<SentFacts, "grid"> {
   grid: Grid | null;
 }
 
-interface StudyState extends Pick<Address, "addressOf" | "go" | "view"> {
+interface StudyState extends Pick<Address, "addressOf" | "addressIn" | "go" | "view"> {
   /** With all edits, also those on their way. */
   study: StudyRecord;
   scores: VersionScores[];
@@ -94,9 +95,11 @@ export function useAnalysis(item: Pick<TrackRecord, "id" | "file" | "job">): {
 
 /** Sets which bars of the reference the chosen version recreates; null leaves it to the program. */
 export function useCoverage(): (spans: CoverageSpan[] | null) => void {
-  const { version } = useStudy();
+  const { study, version } = useStudy();
   const { editItem } = useEdits();
+  // Of two versions it is always found: what is kept of a version is about the reference.
   return (spans) =>
+    study.standIn === null &&
     version &&
     editItem(
       version.id,
@@ -110,7 +113,7 @@ export function useCoverage(): (spans: CoverageSpan[] | null) => void {
 export function StudyProvider({ model, children }: { model: FrameModel; children: ReactNode }) {
   const { alignments, failures, undoState } = model;
   const studyId = model.study.id;
-  const address = useAddress(studyId);
+  const address = useAddress(studyAddress(model.study));
   const { study, editing, isSaving } = useEditing(model);
   // Weights count as they are pressed; what gaps score comes with the next page.
   const scores = useMemo(
@@ -170,6 +173,7 @@ export function StudyProvider({ model, children }: { model: FrameModel; children
   const state: StudyState = {
     view: address.view,
     addressOf: address.addressOf,
+    addressIn: address.addressIn,
     go,
     study,
     scores,

@@ -3,17 +3,16 @@
 import Link from "next/link";
 import { useEffect, useState, type ReactNode } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
-import { fixed } from "@/models/format";
 import { MirrorStrip, type StripTrack } from "@/components/strip/MirrorStrip";
 import { ThemeSwitch } from "@/components/ThemeSwitch";
 import { barStart } from "@/core/grid/grid";
-import { keyName } from "@/core/harmony/keys";
 import type { TrackRecord } from "@/core/study";
 import { ListeningBar } from "@/listening/ListeningBar";
 import { Playback, usePlayback, type Playable } from "@/listening/Playback";
 import type { FrameModel } from "@/models/frame";
 import { Arrivals } from "./Arrivals";
 import { EditTools } from "./EditTools";
+import { ReferenceChoice } from "./ReferenceChoice";
 import { ShortcutHelp } from "./ShortcutHelp";
 import { StudyProvider, useCoverage, useStudy, useStudyUploads, type TrackFacts } from "./StudyContext";
 import { VersionChoice } from "./VersionChoice";
@@ -150,7 +149,7 @@ function useDropAnywhere(): void {
 }
 
 function Frame({ children }: { children: ReactNode }) {
-  const { study, version, selection, bars, facts, aligned, addressOf, select, selectBars } = useStudy();
+  const { study, version, selection, bars, facts, aligned, addressIn, select, selectBars } = useStudy();
   const setCoverage = useCoverage();
   const [helping, setHelping] = useState(false);
   useStudyKeys(() => setHelping(true));
@@ -175,21 +174,7 @@ function Frame({ children }: { children: ReactNode }) {
         </nav>
         <div className="end">
           <EditTools />
-          {study.reference && (
-            <Link
-              className="pill reference-pill"
-              href={addressOf("versions")}
-              title={study.reference.fileName}
-              prefetch={false}
-            >
-              <span className="strong in-reference">Reference</span>
-              <span className="clip">
-                {known?.bpm
-                  ? [`${fixed(known.bpm, 2)} BPM`, known.key && keyName(known.key)].filter(Boolean).join(", ")
-                  : study.reference.fileName}
-              </span>
-            </Link>
-          )}
+          <ReferenceChoice />
           {version && <VersionChoice />}
           <ThemeSwitch />
           <button
@@ -207,7 +192,11 @@ function Frame({ children }: { children: ReactNode }) {
         <WorkList />
         <div className="study-main">
           <MirrorStrip
-            reference={stripTrack(study.reference, "Reference", known ?? undefined)}
+            reference={stripTrack(
+              study.reference,
+              study.standIn === null ? "Reference" : `Version ${study.standIn}`,
+              known ?? undefined,
+            )}
             version={stripTrack(version, versionName ?? "", version ? facts[version.id] : undefined)}
             aligned={aligned}
             selection={selection}
@@ -218,6 +207,14 @@ function Frame({ children }: { children: ReactNode }) {
             onCoverage={setCoverage}
           />
           <main className="view">
+            {study.standIn !== null && (
+              <p className="stand-in" role="note">
+                Version {study.standIn} stands in for the reference in every view.{" "}
+                <Link className="plain-button underlined strong" href={addressIn(study.id)} prefetch={false}>
+                  Back to the reference
+                </Link>
+              </p>
+            )}
             <Arrivals />
             {children}
           </main>

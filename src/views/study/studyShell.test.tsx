@@ -217,7 +217,7 @@ describe("the listening bar", () => {
 describe("the frame", () => {
   it("names the reference and its tempo, and the version", async () => {
     open();
-    screen.getByRole("link", { name: "Reference 120.00 BPM, A minor" });
+    screen.getByRole("button", { name: "Reference 120.00 BPM, A minor" });
     fireEvent.click(screen.getByRole("button", { name: "Version 2, choose another" }));
     await frame();
     fireEvent.click(screen.getByRole("button", { name: /lantern v1\.wav/ }));
@@ -252,7 +252,7 @@ describe("the frame", () => {
     Object.assign(drop, { dataTransfer: { files: [new File(["x"], "night mix.wav")] } });
     act(() => void window.dispatchEvent(drop));
     const line = within(await screen.findByRole("region", { name: "New files" }));
-    await line.findByText("Added as version 2.");
+    await line.findByText(/^Added as version 2\. Match \d+, −\d+ on version 1: loudness −\d+/);
     expect(sent).toEqual(["PUT /api/studies/study1/items?role=version&name=night%20mix.wav"]);
     const field = line.getByLabelText("What changed in version 2");
     fireEvent.change(field, { target: { value: "new bass" } });

@@ -33,7 +33,7 @@ export function ElementHistory() {
                   <button
                     type="button"
                     className={`plain-button${trackId === version?.id ? " strong in-version" : ""}`}
-                    aria-label={`Choose version ${number}`}
+                    aria-label={`Show version ${number}`}
                     onClick={() => chooseVersion(number)}
                   >
                     v{number}

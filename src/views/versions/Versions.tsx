@@ -173,7 +173,7 @@ export function Versions() {
         </table>
       </div>
       <ElementHistory />
-      {reference && (
+      {reference && study.standIn === null && (
         <section aria-label="The reference">
           <h2 className="in-reference mb-1">Reference</h2>
           <FileFacts track={reference} />
@@ -192,18 +192,20 @@ export function Versions() {
           <p className="soft m-0">Drop one or more renders. They are numbered in the order they arrive.</p>
         </DropArea>
         <WatchedFolder />
-        <DropArea
-          title={reference ? "Replace the reference" : "Add the reference"}
-          forReference
-          action="Choose the reference"
-          onFiles={(files) => addFiles(files, "reference")}
-        >
-          <p className="soft m-0">
-            {reference
-              ? "All versions are compared with the file you drop."
-              : "Everything is measured against it."}
-          </p>
-        </DropArea>
+        {study.standIn === null && (
+          <DropArea
+            title={reference ? "Replace the reference" : "Add the reference"}
+            forReference
+            action="Choose the reference"
+            onFiles={(files) => addFiles(files, "reference")}
+          >
+            <p className="soft m-0">
+              {reference
+                ? "All versions are compared with the file you drop."
+                : "Everything is measured against it."}
+            </p>
+          </DropArea>
+        )}
       </div>
     </div>
   );

@@ -8,7 +8,9 @@ afterEach(cleanup);
 
 const open = (address = "versions", study = madeUpStudy()) => openStudy(study, address, () => <Versions />);
 const numbers = () =>
-  screen.queryAllByRole("button", { name: /^Choose version \d/ }).map((own) => own.textContent);
+  within(screen.getByRole("region", { name: "Aspects of each version" }))
+    .queryAllByRole("button", { name: /^Choose version \d/ })
+    .map((own) => own.textContent);
 const withReference = (change: (own: NonNullable<StudyRecord["reference"]>) => object) =>
   madeUpStudy({
     change: (study) => ({ ...study, reference: { ...study.reference!, ...change(study.reference!) } }),

@@ -3,6 +3,7 @@ import { notFound } from "next/navigation";
 import type { ReactNode } from "react";
 import { Problem } from "@/components/Problem";
 import { success } from "@/core/outcome";
+import { parseStudyAddress } from "@/core/study";
 import { frameModel } from "@/models/frame";
 import { revisionOf } from "@/server/jobs/progress";
 import { fromDatabase, requestedStudy } from "@/server/pages";
@@ -23,11 +24,12 @@ export async function generateMetadata({ params }: Pick<Props, "params">): Promi
 }
 
 export default async function StudyLayout({ params, children }: Props) {
-  const { studyId } = await params;
+  const { studyId: address } = await params;
+  const studyId = parseStudyAddress(address)?.id ?? address;
   // Read before anything else, so that whatever changes meanwhile makes the page out of date.
   const revision = revisionOf(studyId);
   const undo = await fromDatabase(async (db) => success(await undoState(db, studyId)));
-  const found = await requestedStudy(studyId);
+  const found = await requestedStudy(address);
   if (!found.ok || !undo.ok) {
     const { refusal } = !found.ok ? found : (undo as { ok: false; refusal: never });
     if (refusal.code === "not-found") notFound();

@@ -15,6 +15,8 @@ export interface Address {
   span: Span | null;
   /** Address of a view that keeps version and selection. */
   addressOf(view: string, change?: Record<string, string | null>): string;
+  /** Address of the view that is open, with another study's address in place of this one's. */
+  addressIn(studyAddress: string, change?: Record<string, string | null>): string;
   /** Changes the address of the view that is open. */
   go(change: Record<string, string | null>): void;
 }
@@ -31,22 +33,30 @@ export const selectionInAddress = (bars: BarRange | null, span: Span | null = nu
   to: span ? span.to.toFixed(2) : null,
 });
 
-/** What the address of a study says, and how it is changed. */
-export function useAddress(studyId: string): Address {
+/**
+ * What the address of a study says, and how it is changed.
+ *
+ * @param own as `studyAddress` writes it.
+ */
+export function useAddress(own: string): Address {
   const router = useRouter();
   const view = usePathname().split("/")[3] ?? "overview";
   const parameters = useSearchParams();
-  const addressOf = useCallback(
-    (wanted: string, change: Record<string, string | null> = {}) => {
+  const address = useCallback(
+    (study: string, wanted: string, change: Record<string, string | null> = {}) => {
       const next = new URLSearchParams(parameters);
       for (const [name, value] of Object.entries(change)) {
         if (value === null) next.delete(name);
         else next.set(name, value);
       }
       const query = next.toString();
-      return `/studies/${studyId}/${wanted}${query ? `?${query}` : ""}`;
+      return `/studies/${study}/${wanted}${query ? `?${query}` : ""}`;
     },
-    [parameters, studyId],
+    [parameters],
+  );
+  const addressOf = useCallback<Address["addressOf"]>(
+    (wanted, change) => address(own, wanted, change),
+    [address, own],
   );
   const go = useCallback(
     (change: Record<string, string | null>) => router.replace(addressOf(view, change), { scroll: false }),
@@ -58,6 +68,7 @@ export function useAddress(studyId: string): Address {
     bars: parseBars(parameters.get("bars")),
     span: spanIn(parameters),
     addressOf,
+    addressIn: (study, change) => address(study, view, change),
     go,
   };
 }

@@ -3,9 +3,8 @@ import { parseBars } from "@/core/grid/barRange";
 import { reportedIn, reportOf, reportParts, type ReportPart } from "@/models/report";
 import { reportCsv, reportFormats, reportJson, reportMarkdown } from "@/models/reportFiles";
 import { fileResponse, reading, readQuery, refusalResponse } from "@/server/http";
+import { studyAt } from "@/server/pages";
 import { compareInStudy } from "@/server/study/compare";
-import { studyIsGone } from "@/server/study/edit";
-import { readStudy } from "@/server/study/read";
 
 const isPart = (name: string): name is ReportPart => reportParts.some((own) => own === name);
 const querySchema = z.object({
@@ -33,8 +32,9 @@ export const GET = reading<{ studyId: string }>(async ({ params, query, db }) =>
     `Reports are written as ${reportFormats.join(", ")}; their parts are ${reportParts.join(", ")}.`,
   );
   if (!read.ok) return refusalResponse(read.refusal);
-  const results = await readStudy(db, params.studyId);
-  if (!results) return refusalResponse(studyIsGone().refusal);
+  const found = await studyAt(db, params.studyId);
+  if (!found.ok) return refusalResponse(found.refusal);
+  const results = found.value;
   const { format, version, bars, parts } = read.value;
   const selected = parseBars(bars);
   const comparison = await compareInStudy(db, results, version ?? null, { bars: selected, span: null });
