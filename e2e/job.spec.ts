@@ -78,4 +78,17 @@ test("from a reference to a second version that the watched folder brings, and t
   await page.goto(`/studies/${id}/versions`);
   await expect(page.getByRole("button", { name: "Star version 2" })).toHaveAttribute("aria-pressed", "true");
   await expect(page.getByRole("spinbutton", { name: "Target" })).toHaveValue("90");
+
+  // The whole study, saved and opened again as another one.
+  await page.getByRole("link", { name: "Report" }).click();
+  const saving = page.waitForEvent("download");
+  await page.getByRole("link", { name: "The whole study (zip)" }).click();
+  const archive = test.info().outputPath("rain.zip");
+  await (await saving).saveAs(archive);
+  await page.goto("/");
+  await page.getByLabel("Choose the reference").setInputFiles(archive);
+  await page.waitForURL(
+    (url) => /studies\/[0-9a-f]+\/overview/.test(url.pathname) && !url.pathname.includes(id),
+  );
+  await expect(page.getByTestId("match")).toHaveText(String(second), { timeout: 120_000 });
 });

@@ -50,7 +50,12 @@ interface Drop {
   chooser: ReactNode;
 }
 
-function useFileDrop(label: string, several: boolean, onFiles: (files: File[]) => void): Drop {
+function useFileDrop(
+  label: string,
+  several: boolean,
+  onFiles: (files: File[]) => void,
+  accept = accepted,
+): Drop {
   const [over, setOver] = useState(false);
   const input = useRef<HTMLInputElement>(null);
   const take = (files: File[]) => {
@@ -82,7 +87,7 @@ function useFileDrop(label: string, several: boolean, onFiles: (files: File[]) =
         ref={input}
         type="file"
         hidden
-        accept={accepted}
+        accept={accept}
         multiple={several}
         aria-label={label}
         onChange={(event) => {
@@ -100,13 +105,23 @@ interface DropAreaProps {
   /** Whose ink the area takes while files hang over it. */
   forReference?: boolean;
   several?: boolean;
+  /** What the file chooser offers. */
+  accept?: string;
   action: string;
   onFiles(files: File[]): void;
 }
 
 /** A place to drop files or choose them. */
-export function DropArea({ title, children, forReference, several = false, action, onFiles }: DropAreaProps) {
-  const { over, handlers, browse, chooser } = useFileDrop(action, several, onFiles);
+export function DropArea({
+  title,
+  children,
+  forReference,
+  several = false,
+  accept,
+  action,
+  onFiles,
+}: DropAreaProps) {
+  const { over, handlers, browse, chooser } = useFileDrop(action, several, onFiles, accept);
   return (
     <section
       className={`drop-area${over ? " is-over" : ""}${forReference ? " for-reference" : ""}`}

@@ -173,6 +173,16 @@ export const fileResponse = ({ name, type, bytes }: SavedFile): Response =>
     headers: { ...plainHeaders, "Content-Type": type, "Content-Disposition": contentDisposition(name) },
   });
 
+/** A file for the browser to save that is made while it is sent. */
+export const streamResponse = ({
+  name,
+  type,
+  stream,
+}: Omit<SavedFile, "bytes"> & { stream: ReadableStream<Uint8Array> }): Response =>
+  new Response(stream, {
+    headers: { ...plainHeaders, "Content-Type": type, "Content-Disposition": contentDisposition(name) },
+  });
+
 /** Bytes that never change under their address. */
 export const bytesResponse = (
   bytes: Uint8Array<ArrayBuffer>,

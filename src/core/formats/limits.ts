@@ -11,6 +11,8 @@ export const limits = {
   longestOneShotSeconds: 12,
   longestSeconds: 20 * 60,
   largestBytes: 500 * 1024 * 1024,
+  /** Of a whole study with all its files. */
+  largestArchiveBytes: 16 * 1024 ** 3,
   lowestSampleRate: 8000,
   highestSampleRate: 192000,
   mostChannels: 32,

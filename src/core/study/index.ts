@@ -1,5 +1,6 @@
 /** A study as plain data, and what can be said of it: standings, spans, comparisons. */
 export * from "./alignVersion";
+export * from "./archive";
 export * from "./compareVersion";
 export * from "./document";
 export * from "./lens";

@@ -4,6 +4,9 @@ import { chordChart, sectionsCsv } from "@/core/formats/chart";
 import { readJams, writeJams } from "@/core/formats/jams";
 import { planMidi } from "@/core/formats/planMidi";
 import { planTimes } from "@/core/formats/planTimes";
+import { trackMidi } from "@/core/formats/trackMidi";
+import { placeHits, swingOfDrums } from "@/core/drums";
+import { barsOf } from "@/core/grid/grid";
 import { refuse, success, type Outcome } from "@/core/outcome";
 import { chordsOnGrid, sectionsOnGrid } from "@/core/plan";
 import { diff } from "@/core/edits/patch";
@@ -12,7 +15,7 @@ import type { Database } from "../storage/database";
 import { applyEdits, type AppliedEdit } from "../study/edit";
 import { itemIsGone, readItem } from "../study/items";
 
-export const planFormats = ["midi", "chart", "degrees", "csv", "jams"] as const;
+export const planFormats = ["track", "midi", "chart", "degrees", "csv", "jams"] as const;
 export type PlanFormat = (typeof planFormats)[number];
 
 export const needsGrid = () =>
@@ -40,6 +43,21 @@ export async function exportPlan(
     bytes: new TextEncoder().encode(content),
   });
   switch (format) {
+    case "track":
+      return success({
+        name: `${title}.mid`,
+        type: "audio/midi",
+        bytes: Uint8Array.from(
+          trackMidi({
+            title,
+            plan,
+            grid: grid!,
+            drums: placeHits(found.drums.hits, grid!, swingOfDrums(found.drums.hits, grid!, found.swing)),
+            bass: found.bass,
+            bars: barsOf(grid!),
+          }),
+        ),
+      });
     case "midi":
       return success({
         name: `${title} chords and sections.mid`,
@@ -55,7 +73,7 @@ export async function exportPlan(
     default:
       return success(
         text(
-          "chords.txt",
+          format === "degrees" ? "degrees.txt" : "chords.txt",
           "text/plain",
           chordChart(plan, grid!, { title }, { degrees: format === "degrees" }),
         ),

@@ -40,7 +40,7 @@ export async function removeForGood(db: Database, studyId: string): Promise<bool
 }
 
 /** Removes files that no item has, with everything known of them. */
-const forgetUnusedFiles = (db: Database): Promise<void> =>
+export const forgetUnusedFiles = (db: Database): Promise<void> =>
   withFilesLock(async () => {
     const used = db.selectDistinct({ hash: items.fileHash }).from(items);
     const unused = await db.select({ hash: files.hash }).from(files).where(notInArray(files.hash, used));

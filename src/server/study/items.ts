@@ -1,5 +1,6 @@
 /** Single items: found by their id, with what is known of them. */
 import { and, eq, isNull } from "drizzle-orm";
+import { countedBass } from "@/core/lowEnd";
 import { refuse, success, type Outcome } from "@/core/outcome";
 import { itemDrums, itemsOf, drumStemsOf, planInStudy, type StudyResults } from "@/core/study";
 import { compute } from "../jobs/threads";
@@ -65,6 +66,7 @@ function itemIn(results: StudyResults, itemId: string) {
     swing: analysis.grid?.swing,
     seconds: analysis.durationSeconds,
     sampleRate: analysis.sampleRate,
+    bass: countedBass(analysis.bass, item.corrections.bass),
     bassNotes: analysis.drums.bassNotes,
   };
 }

@@ -1,5 +1,5 @@
 /** What the list of studies shows: written when something changes, so that the list reads nothing else. */
-import { asc, desc, eq, isNotNull, isNull } from "drizzle-orm";
+import { asc, desc, eq, gt, isNull } from "drizzle-orm";
 import {
   studySummarySchema,
   summaryOf,
@@ -30,12 +30,15 @@ export async function listStudies(db: Database): Promise<StudyRow[]> {
   });
 }
 
+/** Stands as the time of removal of a study that is still being read from an archive; it is cleared away at a start. */
+export const stillArriving = 1;
+
 /** Studies that were deleted and can still be brought back, newest first. */
 export async function listRemovedStudies(db: Database): Promise<RemovedStudy[]> {
   const rows = await db
     .select({ id: studies.id, title: studies.title, removedAt: studies.removedAt })
     .from(studies)
-    .where(isNotNull(studies.removedAt))
+    .where(gt(studies.removedAt, stillArriving))
     .orderBy(desc(studies.removedAt));
   return rows.flatMap(({ removedAt, ...row }) => (removedAt === null ? [] : [{ ...row, removedAt }]));
 }

@@ -70,26 +70,27 @@ const unfinished = () =>
     "It is taken as soon as it is whole.",
   );
 
-const tooLarge = () =>
+const tooLarge = (most: number) =>
   refuse(
     "too-large",
-    `This file is larger than the limit of ${limits.largestBytes / 1048576} MB.`,
+    `This file is larger than the limit of ${Math.round(most / 1048576)} MB.`,
     "Upload a shorter part, or FLAC instead of WAV.",
   );
 
 /** Streams a body to a new file; gives its size and hash. */
-async function receive(
-  { body, bytes: declared }: Upload,
+export async function receive(
+  { body, bytes: declared }: Pick<Upload, "body" | "bytes">,
   arriving: string,
+  most: number = limits.largestBytes,
 ): Promise<Outcome<{ bytes: number; hash: string }>> {
-  if (declared !== null && declared > limits.largestBytes) return tooLarge();
+  if (declared !== null && declared > most) return tooLarge(most);
   if (!body) return refuse("no-samples", "This file is empty.");
   const digest = createHash("sha256");
   let bytes = 0;
   const measure = new Transform({
     transform(chunk: Buffer, _encoding, done) {
       bytes += chunk.length;
-      if (bytes > limits.largestBytes) return done(new TooLarge());
+      if (bytes > most) return done(new TooLarge());
       digest.update(chunk);
       done(null, chunk);
     },
@@ -101,7 +102,7 @@ async function receive(
       createWriteStream(arriving),
     );
   } catch (error) {
-    if (error instanceof TooLarge) return tooLarge();
+    if (error instanceof TooLarge) return tooLarge(most);
     const trouble = storageTroubleIn(error);
     if (trouble) throw trouble;
     return brokenOff();
@@ -122,9 +123,9 @@ const isThere = async (file: string): Promise<boolean> => {
  * Stores the body of a request as a file and hands its row, old or new, to `give`, which ties it to
  * a study. Nothing stays behind where the file or what it is for is refused.
  */
-async function takeIn<T>(
+export async function takeIn<T>(
   db: Database,
-  upload: Upload,
+  upload: Pick<Upload, "body" | "bytes" | "wasLeftAlone">,
   shortestSeconds: number,
   give: (file: StoredFile) => Promise<Outcome<T>>,
 ): Promise<Outcome<T>> {

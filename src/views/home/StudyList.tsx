@@ -4,7 +4,7 @@ import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useState } from "react";
 import { z } from "zod";
-import { DropArea } from "@/components/DropArea";
+import { accepted, DropArea } from "@/components/DropArea";
 import { EditableText } from "@/components/EditableText";
 import { day, fixed, points } from "@/models/format";
 import { HistoryLine } from "@/components/HistoryLine";
@@ -124,12 +124,13 @@ export function StudyList({
       <DropArea
         title={rows.length === 0 ? "Start with a reference track" : "New study"}
         forReference
+        accept={`${accepted},.zip`}
         action="Choose the reference"
         onFiles={begin}
       >
         <p className="soft m-0">
           Drop the track you want to rebuild. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A, up to 20 minutes. It
-          stays on this machine.
+          stays on this machine. The archive of a study (zip) is opened as a study.
         </p>
         {arriving && (
           <div className="w-100 mt-1">

@@ -3,11 +3,25 @@
 import { useSearchParams } from "next/navigation";
 import { startTransition, useOptimistic } from "react";
 import { Button } from "react-bootstrap";
+import { FileLinks } from "@/components/FileLinks";
 import { HistoryLine } from "@/components/HistoryLine";
 import { reportParts, reportTitles, type Report, type ReportChapter, type ReportPart } from "@/models/report";
 import { reportFormats } from "@/models/reportFiles";
-import { studyAddress } from "@/core/study";
+import { referenceName, studyAddress } from "@/core/study";
 import { useStudy } from "../study/StudyContext";
+
+/** Files of a track for other programs, by where they are asked for. */
+const handOvers = [
+  { format: "plan?format=track", label: "MIDI of all parts" },
+  { format: "plan?format=midi", label: "chords and sections" },
+  { format: "drums?format=midi", label: "drums" },
+  { format: "drums?format=groove", label: "groove (CSV)" },
+  { format: "plan?format=chart", label: "chord chart" },
+  { format: "plan?format=csv", label: "sections (CSV)" },
+  { format: "plan?format=jams", label: "JAMS" },
+];
+
+const capital = (words: string) => words[0]!.toUpperCase() + words.slice(1);
 
 const formatNames = { markdown: "Markdown", csv: "CSV", json: "JSON" } as const;
 
@@ -76,6 +90,28 @@ export function ReportView({ report }: { report: Report }) {
               {formatNames[format]}
             </a>
           ))}
+        </div>
+        <div className="mt-3">
+          <div className="strong">Take along</div>
+          {study.standIn === null && (
+            <a className="plain-button underlined" href={`/api/studies/${study.id}/archive`} download>
+              The whole study (zip)
+            </a>
+          )}
+          {[study.reference, version].map(
+            (track) =>
+              track && (
+                <div key={track.id} className="small-text mt-1">
+                  <span className="soft">
+                    {track.id === study.reference?.id
+                      ? capital(referenceName(study))
+                      : `Version ${track.number}`}
+                    :
+                  </span>{" "}
+                  <FileLinks formats={handOvers} addressOf={(format) => `/api/items/${track.id}/${format}`} />
+                </div>
+              ),
+          )}
         </div>
         <fieldset className="mt-3">
           <legend className="strong">Parts</legend>

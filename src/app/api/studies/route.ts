@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { titleSchema } from "@/core/study";
 import { changing, readJson, refusalResponse, respond } from "@/server/http";
+import { openArchive } from "@/server/study/openArchive";
 import { createStudy, createStudyFrom } from "@/server/study/uploads";
 import { uploadOf } from "../uploads";
 
@@ -13,7 +14,9 @@ export const POST = changing(async ({ request, db }) => {
   return Response.json({ studyId: await createStudy(db, read.value.title) }, { status: 201 });
 });
 
-/** A study around the file in the body. */
-export const PUT = changing(async ({ request, query, db }) =>
-  respond(await createStudyFrom(db, uploadOf(request, query)), 201),
-);
+/** A study around the file in the body, or the one that an archive was made of. */
+export const PUT = changing(async ({ request, query, db }) => {
+  const upload = uploadOf(request, query);
+  const make = /\.zip$/i.test(upload.fileName) ? openArchive : createStudyFrom;
+  return respond(await make(db, upload), 201);
+});
