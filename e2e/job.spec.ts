@@ -3,7 +3,7 @@ import { mkdtempSync, writeFileSync, renameSync } from "node:fs";
 import path from "node:path";
 import { readFileSync } from "node:fs";
 import { expect } from "@playwright/test";
-import { addVersions, beginStudy, test, wavFile } from "./helpers";
+import { addVersions, beginStudy, expectAccessible, expectNoSidewaysScroll, test, wavFile } from "./helpers";
 
 const loop = ["Am", "F", "C", "G"];
 const chords = [...loop, ...loop];
@@ -78,6 +78,23 @@ test("from a reference to a second version that the watched folder brings, and t
   await page.goto(`/studies/${id}/versions`);
   await expect(page.getByRole("button", { name: "Star version 2" })).toHaveAttribute("aria-pressed", "true");
   await expect(page.getByRole("spinbutton", { name: "Target" })).toHaveValue("90");
+
+  // Beside tracks of its style.
+  await expectAccessible(page);
+  await page.getByRole("link", { name: "Yardstick" }).click();
+  await expect(page.getByText(/Several tracks of one style show/)).toBeVisible();
+  await page
+    .getByLabel("Choose tracks")
+    .setInputFiles(
+      [124, 126, 128].map((bpm) => wavFile(`style ${bpm}.wav`, { seconds: 12, bpm, seed: 510 + bpm })),
+    );
+  await expect(page.getByText("What 3 tracks of the style are typically like")).toBeVisible({
+    timeout: 120_000,
+  });
+  const unusual = page.getByRole("complementary", { name: "What is unusual" });
+  await expect(unusual.getByText(/^Slower than is typical: 118\.0 BPM/).first()).toBeVisible();
+  await expectAccessible(page);
+  await expectNoSidewaysScroll(page);
 
   // The whole study, saved and opened again as another one.
   await page.getByRole("link", { name: "Report" }).click();

@@ -75,7 +75,7 @@ export function stereoByOctave({ mid, side, cross }: Powers): BandStereo[] {
 }
 
 /** All bands together. */
-export function stereoOfWhole({ mid, side, cross }: Spectrum): BandStereo {
+export function stereoOfWhole({ mid, side, cross }: Powers): BandStereo {
   const sum = (powers: ArrayLike<number>) => {
     let total = 0;
     for (let b = 0; b < powers.length; b++) total += powers[b]!;
@@ -125,7 +125,7 @@ export const monoBelow: Hertz = 120;
 export const monoFrom: Decibels = -18;
 
 /** Power of side over mid below 120 Hz; null where nothing sounds there. */
-export function lowEndWidth({ mid, side }: Spectrum): Decibels | null {
+export function lowEndWidth({ mid, side }: Pick<Powers, "mid" | "side">): Decibels | null {
   let m = 0;
   let s = 0;
   bands(12).forEach(({ centre }, b) => {

@@ -23,7 +23,7 @@ export const archiveSchema = z.object({
     .array(
       z.object({
         id,
-        role: z.enum(["reference", "version", "stem", "candidate"]),
+        role: z.enum(["reference", "version", "stem", "candidate", "yardstick"]),
         parentId: id.nullable(),
         number: count.nullable(),
         hash,

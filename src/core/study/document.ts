@@ -22,6 +22,7 @@ import {
   type StemRecord,
   type StudyRecord,
   type TrackRecord,
+  type YardstickRecord,
 } from "./records";
 
 export const elementStates = ["not started", "in work", "close enough", "done", "left out"] as const;
@@ -145,7 +146,7 @@ export const mayBeLoop = ({ durationSeconds }: Pick<FileRecord, "durationSeconds
   durationSeconds >= limits.shortestLoopSeconds;
 
 /** Anything with a file in a study. */
-export type ItemRecord = TrackRecord | StemRecord | CandidateRecord;
+export type ItemRecord = TrackRecord | StemRecord | CandidateRecord | YardstickRecord;
 
 export const editsOfItem = (item: ItemRecord): ItemEdits => ({
   ...("corrections" in item ? item.corrections : noCorrections),
@@ -183,7 +184,10 @@ export function documentOf(study: StudyRecord): StudyDocument {
     elements: Object.fromEntries(study.elements.map(({ id: own, ...element }) => [own, element])),
     elementOrder: study.elements.map(({ id: own }) => own),
     items: Object.fromEntries(
-      [...itemsOf(study), ...study.candidates].map((item) => [item.id, editsOfItem(item)]),
+      [...itemsOf(study), ...study.candidates, ...study.yardstick].map((item) => [
+        item.id,
+        editsOfItem(item),
+      ]),
     ),
   };
 }
@@ -238,6 +242,7 @@ export function withDocument(study: StudyRecord, document: StudyDocument): Study
     }),
     reference: study.reference && isKept(study.reference) ? track(study.reference) : null,
     versions: study.versions.filter(isKept).map(track),
+    yardstick: study.yardstick.filter(isKept),
     candidates: study.candidates
       .filter(isKept)
       .map((own) => ({ ...own, chosenFor: document.items[own.id]?.chosenFor ?? null })),

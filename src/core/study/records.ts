@@ -107,6 +107,14 @@ export interface CandidateRecord {
   chosenFor: string | null;
 }
 
+/** A track of the style, which the study's reference and versions are held against. */
+export interface YardstickRecord {
+  id: string;
+  fileName: string;
+  file: FileRecord;
+  job: JobRecord;
+}
+
 /** Where a stem lies in its full track. */
 export interface StemOffset {
   seconds: Seconds;
@@ -147,6 +155,8 @@ export interface StudyRecord {
   elements: ElementRecord[];
   /** Sounds that are offered for its drums, in the order of their arrival. */
   candidates: CandidateRecord[];
+  /** Tracks of its style, in the order of their arrival. */
+  yardstick: YardstickRecord[];
 }
 
 /** Analyses of the files of a study, by file hash. */

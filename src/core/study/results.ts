@@ -40,6 +40,8 @@ export interface StudyResults {
   lenses: ReadonlyMap<string, Derived<StoredLens>>;
   /** Files that the lens has taken apart, by hash. */
   lifted: ReadonlySet<string>;
+  /** Files of the yardstick's tracks that have been analysed; what was measured of them is read by its view alone. */
+  yardstickMeasured: ReadonlySet<string>;
   /** By the id of a track or stem, before corrections. */
   plans: ReadonlyMap<string, Derived<TrackPlan>>;
   /** By the id of a track or stem: the grid that its plan is counted on. */

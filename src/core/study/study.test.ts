@@ -116,6 +116,7 @@ const study = (elements: ElementRecord[], versions = [track(1), track(2)]): Stud
   versions,
   elements,
   candidates: [],
+  yardstick: [],
 });
 
 describe("scores", () => {

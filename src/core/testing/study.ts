@@ -276,6 +276,7 @@ export function madeUpStudy({
           element("hats", "Hats", 6000, 16000),
         ],
     candidates: [],
+    yardstick: [],
   });
   return madeUpResults(study, analyses, lens);
 }
@@ -354,6 +355,7 @@ export function madeUpResults(
     comparisons,
     lenses: new Map(lens ? study.versions.map(({ id }) => [id, { value: lens, current: true }]) : []),
     lifted: new Set(lens ? tracksOf(study).map(({ file: { hash } }) => hash) : []),
+    yardstickMeasured: new Set(),
     plans,
     ownGrids,
     grids: gridsOf(study, ownGrids, (id) => alignments.get(id)?.value.alignment ?? null),

@@ -28,6 +28,7 @@ const liftsByItself = () => process.env.PLAIN_MIRROR_LENS !== "asked";
 export function desiredJobs({
   study,
   analyses,
+  yardstickMeasured,
   alignments,
   comparisons,
   lenses,
@@ -39,6 +40,10 @@ export function desiredJobs({
   const hashes = new Set([...itemsOf(study), ...loops].map(({ file }) => file.hash));
   for (const hash of hashes) {
     if (!analyses.has(hash)) wanted.push({ kind: "analyse", subject: hash, key: analyseKey });
+  }
+  for (const { file } of study.yardstick) {
+    if (!yardstickMeasured.has(file.hash))
+      wanted.push({ kind: "analyse", subject: file.hash, key: analyseKey });
   }
   for (const item of itemsOf(study)) {
     if (plans.get(item.id)?.current === false)

@@ -67,6 +67,16 @@ export async function storeAnalysis(
   return true;
 }
 
+/** Which of some files have a current analysis. */
+export async function measuredFiles(db: Database, hashes: readonly string[]): Promise<ReadonlySet<string>> {
+  if (hashes.length === 0) return new Set();
+  const rows = await db
+    .select({ hash: analyses.fileHash })
+    .from(analyses)
+    .where(and(inArray(analyses.fileHash, [...hashes]), eq(analyses.analysisVersion, analysisVersion)));
+  return new Set(rows.map(({ hash }) => hash));
+}
+
 const shared = globalThis as { plainMirrorAnalyses?: LRUCache<string, TrackAnalysis> };
 const cache = () => (shared.plainMirrorAnalyses ??= new LRUCache({ max: 80 }));
 

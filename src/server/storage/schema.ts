@@ -84,9 +84,9 @@ export const elements = sqliteTable(
   (table) => [index("elements_study").on(table.studyId)],
 );
 
-export const itemRoles = ["reference", "version", "stem", "candidate"] as const;
+export const itemRoles = ["reference", "version", "stem", "candidate", "yardstick"] as const;
 
-/** An audio item: a file's part in a study. Yardstick tracks will be a role of it. */
+/** An audio item: a file's part in a study. */
 export const items = sqliteTable(
   "items",
   {

@@ -23,7 +23,7 @@ import {
   type TrackRecord,
 } from "@/core/study";
 import { writesSoFar, type Database } from "../storage/database";
-import { loadAnalyses, loadOnsets } from "../storage/analyses";
+import { loadAnalyses, loadOnsets, measuredFiles } from "../storage/analyses";
 import { derivedKinds, loadDerived } from "../storage/derived";
 import { liftedFiles } from "../storage/lifts";
 import { alignKey, compareKey, lensKey, liftKey, pairSubject, planKey } from "./keys";
@@ -78,6 +78,10 @@ export async function resultsOf(db: Database, { study, jobs }: LoadedStudy): Pro
   const all = itemsOf(study);
   const loops = study.candidates.filter(({ file }) => mayBeLoop(file));
   const analyses = await loadAnalyses(db, [...new Set([...all, ...loops].map(({ file }) => file.hash))]);
+  const yardstickMeasured = await measuredFiles(
+    db,
+    study.yardstick.map(({ file }) => file.hash),
+  );
   const ownGrids = new Map<string, Grid>();
   for (const item of all) {
     const grid = await ownGridOf(db, item, analyses);
@@ -141,6 +145,7 @@ export async function resultsOf(db: Database, { study, jobs }: LoadedStudy): Pro
   return {
     study,
     analyses,
+    yardstickMeasured,
     alignments,
     comparisons,
     lenses,

@@ -190,6 +190,7 @@ export async function loadStudy(
   const candidateOf = (own: Row): CandidateRecord => ({ ...common(own), chosenFor: own.item.chosenFor });
   const recordOf = (own: Row): ItemRecord => {
     if (own.item.role === "stem") return stemOf(own);
+    if (own.item.role === "yardstick") return common(own);
     return own.item.role === "candidate" ? candidateOf(own) : trackOf(own);
   };
   const tracks = itemRows.filter(({ item: { role } }) => role === "reference" || role === "version");
@@ -208,6 +209,9 @@ export async function loadStudy(
     candidates: itemRows
       .filter(({ item }) => item.role === "candidate" && item.removedAt === null)
       .map(candidateOf),
+    yardstick: itemRows
+      .filter(({ item }) => item.role === "yardstick" && item.removedAt === null)
+      .map(common),
     elements: elementRows
       .filter(({ removedAt }) => removedAt === null)
       .map(({ id: own, name, lens, fromHz, toHz, state, note, weight }) => ({

@@ -259,11 +259,14 @@ const namesOfRoles: Record<UploadRole, string> = {
   version: "a version",
   stem: "a stem",
   candidate: "a candidate",
+  yardstick: "a track of the yardstick",
 };
+
+const addedAs = { stem: "Stem", candidate: "Candidate", yardstick: "Yardstick track" } as const;
 
 /**
  * Adds a file to a study as its reference (in place of the old one), as a new version, as a stem
- * of a track, or as a sound offered for its drums. What was added can be undone like any other edit.
+ * of a track, as a sound offered for its drums, or as a track of its yardstick. What was added can be undone like any other edit.
  */
 export function addItem(
   db: Database,
@@ -331,8 +334,8 @@ export function addItem(
       const label =
         role === "version"
           ? `Version ${number} added`
-          : role === "stem" || role === "candidate"
-            ? `${role === "stem" ? "Stem" : "Candidate"} “${upload.fileName}” added`
+          : role === "stem" || role === "candidate" || role === "yardstick"
+            ? `${addedAs[role]} “${upload.fileName}” added`
             : replaced.length > 0
               ? "Reference replaced"
               : "Reference added";

@@ -67,6 +67,7 @@ export function WorkList() {
           )}
         </Link>
       ))}
+      {entry("yardstick", "Yardstick", null)}
       {entry("versions", "Versions", <span className="soft">{study.versions.length || "–"}</span>)}
       {entry("report", "Report", null)}
     </nav>

@@ -13,7 +13,7 @@ export function WatchedFolder() {
   const [draft, setDraft] = useState("");
   const path = draft.trim();
   return (
-    <section className="watched-folder" aria-labelledby="watched-folder">
+    <section className="way-in" aria-labelledby="watched-folder">
       <h2 id="watched-folder" className="m-0">
         Watched folder
       </h2>

@@ -7,7 +7,7 @@ import { sentenceOf, upload, type Added } from "@/components/requests";
 export interface Arrival {
   key: number;
   name: string;
-  role: "reference" | "version" | "stem" | "candidate";
+  role: "reference" | "version" | "stem" | "candidate" | "yardstick";
   /** Share of the upload, 0–1. */
   done: number;
   /** Once it has become a track or stem. */
@@ -19,7 +19,7 @@ export interface Arrival {
 
 export interface Uploads {
   arrivals: Arrival[];
-  addFiles(files: File[], role: "reference" | "version" | "candidate"): void;
+  addFiles(files: File[], role: "reference" | "version" | "candidate" | "yardstick"): void;
   /** Adds isolated parts of a track. */
   addStems(files: File[], trackId: string): void;
   dismiss(key: number): void;
@@ -64,8 +64,8 @@ export function useUploads(studyId: string, onAdded: (added: Added, role: Arriva
           stop = cancel;
           const outcome = await finished;
           if (!outcome.ok) return revise(key, { message: sentenceOf(outcome.refusal) });
-          // Of candidates there may be many, and each shows in its place.
-          if (role === "candidate" && !outcome.value.recognised) dismiss(key);
+          // Of these there may be many, and each shows in its place.
+          if ((role === "candidate" || role === "yardstick") && !outcome.value.recognised) dismiss(key);
           else if (outcome.value.recognised) revise(key, { message: outcome.value.recognised, done: 1 });
           else revise(key, { itemId: outcome.value.itemId, done: 1 });
           onAdded(outcome.value, role);

@@ -1,0 +1,124 @@
+/** What several tracks of a style are typical in: a handful of figures of each, its tone curve and its drum patterns. */
+import type { TrackAnalysis } from "../analysis/result";
+import {
+  countedDrums,
+  placeHits,
+  stepsPerBeat,
+  swingOfDrums,
+  typicalPattern,
+  type DrumVoice,
+} from "../drums";
+import { gridOf } from "../grid/correction";
+import { barsOf, type Grid } from "../grid/grid";
+import { median } from "../median";
+import { countedPlan } from "../plan";
+import { lowEndWidth, stereoOfWhole } from "../stereo";
+import { bands, toneWeight, widenBands } from "../tone";
+import type { Decibels } from "../units";
+
+export const figureNames = [
+  "tempo",
+  "swing",
+  "length",
+  "sectionBars",
+  "loudness",
+  "loudnessRange",
+  "peakToLoudness",
+  "truePeak",
+  "slope",
+  "below30",
+  "kickLength",
+  "kickToBass",
+  "bassEvenness",
+  "width",
+  "lowWidth",
+] as const;
+export type FigureName = (typeof figureNames)[number];
+
+/** Drums whose patterns are looked at for what recurs. */
+export const patternGroups = {
+  kick: ["kick"],
+  "snare or clap": ["snare", "clap", "rim"],
+  hats: ["hat", "openHat"],
+} as const satisfies Record<string, readonly DrumVoice[]>;
+export type PatternGroup = keyof typeof patternGroups;
+
+export interface TrackFigures {
+  /** Null where a track has none, or it could not be measured. */
+  values: Record<FigureName, number | null>;
+  /** Third-octave bands against their mean as it is heard, dB; −∞ nowhere: quiet bands stop at −60. */
+  tone: Float32Array;
+  /** Steps of the bar that are struck as a rule: `X...X...`; null where the group does not play. */
+  patterns: Record<PatternGroup, string | null>;
+}
+
+const { log10, max } = Math;
+const faintest: Decibels = -60;
+const perOctave = 3;
+export const toneBands = bands(perOctave);
+
+/** A tone curve at equal weight: each band against the mean of the bands that count. */
+export function toneCurve(powers: ArrayLike<number>): Float32Array {
+  const wide = widenBands(powers, perOctave);
+  const levels = Float32Array.from(wide, (power) => 10 * log10(max(power, 1e-14)));
+  let sum = 0;
+  let weights = 0;
+  levels.forEach((level, i) => {
+    const weight = toneWeight(toneBands[i]!.centre);
+    sum += weight * level;
+    weights += weight;
+  });
+  return levels.map((level) => max(faintest, level - sum / weights));
+}
+
+/** Of a bar of so many steps those on which a group is struck in more than half of the bars. */
+function patternOf(placed: ReturnType<typeof placeHits>, grid: Grid, group: PatternGroup): string | null {
+  const shape = { beatsPerBar: grid.beatsPerBar, stepsPerBeat: stepsPerBeat(grid.beatsPerBar) };
+  const voices: readonly DrumVoice[] = patternGroups[group];
+  const own = placed.filter(({ hit }) => voices.includes(hit.voice));
+  if (own.length < 4) return null;
+  const { first, last } = barsOf(grid);
+  const { hits, periodBars } = typicalPattern(own, { first: max(1, first), last }, shape);
+  if (hits.length === 0) return null;
+  const steps = shape.beatsPerBar * shape.stepsPerBeat;
+  const row = Array.from({ length: steps * periodBars }, () => ".");
+  for (const { step } of hits) row[step] = "x";
+  return row.join("");
+}
+
+/** All figures of a track, as measured. */
+export function trackFigures(analysis: TrackAnalysis): TrackFigures {
+  const { loudness, lowEnd, spectrum, plan } = analysis;
+  const grid = gridOf(analysis.grid, analysis.durationSeconds);
+  const sections = countedPlan(plan).sections.map(({ firstBar, lastBar }) => lastBar - firstBar + 1);
+  const { hits } = countedDrums(analysis.drums, {}, grid);
+  const swing = grid && swingOfDrums(hits, grid, analysis.grid?.swing);
+  const placed = grid && swing ? placeHits(hits, grid, swing) : [];
+  const bars = grid && barsOf(grid);
+  return {
+    values: {
+      tempo: grid?.bpm ?? analysis.tempo?.bpm ?? null,
+      swing: swing?.percent ?? null,
+      length: bars ? bars.last - max(1, bars.first) + 1 : null,
+      sectionBars: sections.length > 0 ? median(sections) : null,
+      loudness: loudness.integratedLufs,
+      loudnessRange: loudness.loudnessRangeLu,
+      peakToLoudness: loudness.peakToLoudnessLu,
+      truePeak: loudness.truePeakDbtp,
+      slope: analysis.slopeDbPerOctave,
+      below30: lowEnd.below30Db,
+      kickLength:
+        lowEnd.kickLengthBeats !== null && grid ? (60_000 * lowEnd.kickLengthBeats) / grid.bpm : null,
+      kickToBass: lowEnd.kickToBassDb,
+      bassEvenness: lowEnd.bassEvennessDb,
+      width: stereoOfWhole(spectrum).sideToMidDb,
+      lowWidth: lowEndWidth(spectrum),
+    },
+    tone: toneCurve(spectrum.mid.map((power, i) => power + spectrum.side[i]!)),
+    patterns: {
+      kick: grid && patternOf(placed, grid, "kick"),
+      "snare or clap": grid && patternOf(placed, grid, "snare or clap"),
+      hats: grid && patternOf(placed, grid, "hats"),
+    },
+  };
+}

@@ -1,0 +1,88 @@
+/** Ranges against a worked example of the literature and by hand; figures against tracks of known make. */
+import { madeUpStudy } from "../testing/study";
+import { twelfthCount } from "../tone";
+import {
+  outside,
+  percentile,
+  toneBands,
+  toneCurve,
+  trackFigures,
+  typicalRange,
+  yardstickOf,
+  type TrackFigures,
+} from ".";
+
+const figures = madeUpStudy();
+const measured = [...figures.analyses.values()].map(trackFigures);
+const plain = measured[0]!;
+const withValue = (tempo: number | null, kick: string | null = null): TrackFigures => ({
+  ...plain,
+  values: { ...plain.values, tempo },
+  patterns: { kick, "snare or clap": null, hats: null },
+});
+
+describe("typical ranges", () => {
+  it("are those of the usual definition (Hyndman and Fan 1996, type 7)", () => {
+    // By hand: of 1 to 10, a tenth of the way is 1 + 0.1 × 9.
+    const ten = [1, 2, 3, 4, 5, 6, 7, 8, 9, 10];
+    expect(percentile(ten, 0.1)).toBeCloseTo(1.9, 12);
+    expect(percentile(ten, 0.5)).toBeCloseTo(5.5, 12);
+    expect(percentile(ten, 0.9)).toBeCloseTo(9.1, 12);
+    expect(percentile([3], 0.9)).toBe(3);
+    expect(percentile([0, 10], 0.25)).toBe(2.5);
+  });
+
+  it("leave out what could not be measured, and say nothing of too few", () => {
+    expect(typicalRange([120, null, 124, NaN, 128])).toEqual({
+      low: 120.8,
+      median: 124,
+      high: 127.2,
+      values: [120, 124, 128],
+    });
+    expect(typicalRange([120, 124, null])).toBeNull();
+    expect(yardstickOf([withValue(120), withValue(122)]).tone).toBeNull();
+  });
+
+  it("tell how far a value lies outside", () => {
+    const range = { low: 10, high: 12 };
+    expect([9, 10, 11, 12, 15].map((value) => outside(value, range))).toEqual([-1, 0, 0, 0, 3]);
+  });
+
+  it("count patterns that more than one track has, of those that have the drum at all", () => {
+    const four = "x...x...x...x...";
+    const { patterns, ranges, tracks } = yardstickOf([
+      withValue(120, four),
+      withValue(null, four),
+      withValue(126, "x.....x.x......."),
+      withValue(128, null),
+    ]);
+    expect(tracks).toBe(4);
+    expect(ranges.tempo!.values).toEqual([120, 126, 128]);
+    expect(patterns).toEqual([{ group: "kick", steps: four, count: 2, of: 3 }]);
+  });
+});
+
+describe("figures of a track", () => {
+  it("are those of its analysis", () => {
+    const [analysis] = figures.analyses.values();
+    expect(plain.values).toMatchObject({
+      loudness: analysis!.loudness.integratedLufs,
+      peakToLoudness: analysis!.loudness.peakToLoudnessLu,
+      slope: analysis!.slopeDbPerOctave,
+      tempo: 120,
+    });
+    expect(plain.patterns.kick).toMatch(/^[x.]+$/);
+    expect(plain.patterns.kick!.length % 16).toBe(0);
+  });
+
+  it("have a tone curve that does not depend on the level, with pink noise flat", () => {
+    const pink = new Float32Array(twelfthCount).fill(1e-4);
+    const loud = pink.map((power) => 100 * power);
+    const curve = toneCurve(pink);
+    expect(curve).toHaveLength(toneBands.length);
+    curve.forEach((level) => expect(level).toBeCloseTo(0, 4));
+    toneCurve(loud).forEach((level, i) => expect(level).toBeCloseTo(curve[i]!, 4));
+    const bright = toneCurve(pink.map((power, i) => (i > twelfthCount / 2 ? 4 * power : power)));
+    expect(bright.at(-5)! - bright[5]!).toBeCloseTo(6.02, 1);
+  });
+});
