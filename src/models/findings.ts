@@ -11,7 +11,7 @@ import {
   type MixAspect,
   type TrackMeasures,
 } from "@/core/match";
-import type { FullComparison } from "@/core/study";
+import type { FullComparison, Mark } from "@/core/study";
 import { rootMeanSquareGap, type BandGap } from "@/core/tone";
 import type { Decibels, Hertz } from "@/core/units";
 
@@ -24,11 +24,7 @@ export interface Finding {
   /** Bars of the reference that it is about, in order; none where it is about all, or that is not known. */
   bars?: number[];
   /** Where to look: an aspect of the table, a range of the spectrum, or an element. */
-  place:
-    | { kind: "aspect"; aspect: MixAspect }
-    | { kind: "range"; fromHz: number; toHz: number }
-    | { kind: "element"; elementId: string }
-    | { kind: "peak" };
+  place: Mark["place"];
 }
 
 /** Findings worth less than this are not worth a line. */

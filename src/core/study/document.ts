@@ -47,6 +47,8 @@ export const elementSchema = z
   })
   .refine((element) => element.fromHz < element.toHz, "the range must begin below where it ends");
 
+const id = z.string().min(1).max(64);
+
 export const coverageSpanSchema = z.object({
   referenceFirst: barRange,
   versionFirst: barRange,
@@ -74,8 +76,6 @@ export const intendedSchema = z.object({
   semitones: z.number().int().min(-24, "24 semitones are the most").max(24, "24 semitones are the most"),
   drums: z.array(intendedDifferenceSchema).max(100).readonly().optional(),
 });
-
-const id = z.string().min(1).max(64);
 
 /** Corrections of what was measured of an item. */
 export const correctionSchemas = {
@@ -108,6 +108,33 @@ export const itemEditsSchema = z.object({
 });
 export type ItemEdits = z.infer<typeof itemEditsSchema>;
 
+export const markKinds = ["done", "not now", "intended"] as const;
+
+/** Where something that is to be done shows: an aspect of the mix, a range of its spectrum, an element, or its peaks. */
+export const placeSchema = z.union([
+  z.object({ kind: z.literal("aspect"), aspect: z.enum(mixAspects) }),
+  z.object({
+    kind: z.literal("range"),
+    fromHz: z.number().min(0).max(1e5),
+    toHz: z.number().min(0).max(1e5),
+  }),
+  z.object({ kind: z.literal("element"), elementId: id }),
+  z.object({ kind: z.literal("peak") }),
+]);
+
+/** What the producer says of something that was to be done. */
+export const markSchema = z.object({
+  mark: z.enum(markKinds),
+  /** As it was listed. */
+  title: z.string().min(1).max(200),
+  /** Points of the match that it was worth; null for warnings. */
+  points: z.number().min(0).max(100).nullable(),
+  place: placeSchema,
+  /** Number of the version that it was listed for. */
+  version: z.number().int().min(1).max(1e6),
+});
+export type Mark = z.infer<typeof markSchema>;
+
 export const studyEditsSchema = z.object({
   title: titleSchema,
   aspectWeights: z.record(z.enum(mixAspects), weight),
@@ -117,6 +144,10 @@ export const studyEditsSchema = z.object({
     .min(1, "a target must be at least 1")
     .max(100, "100 is the most that can be reached")
     .nullable(),
+  /** By the key of what was listed. */
+  marks: z
+    .record(z.string().min(1).max(120), markSchema)
+    .refine((marks) => Object.keys(marks).length <= 500, "too much is set aside"),
   /** Whether it may be watched is asked when it is looked into: it can change under way. */
   folder: z.string().trim().min(1, "a folder needs a path").max(1000, "the path is too long").nullable(),
   removed: z.boolean(),
@@ -171,12 +202,13 @@ export const itemsOf = (study: Pick<StudyRecord, "reference" | "versions">): (Tr
 
 /** What can be edited of a study as it stands. */
 export function documentOf(study: StudyRecord): StudyDocument {
-  const { title, aspectWeights, intended, target, folder } = study;
+  const { title, aspectWeights, intended, marks, target, folder } = study;
   return {
     study: {
       title,
       aspectWeights,
       intended: { ...intended, drums: [...(intended.drums ?? [])] },
+      marks,
       target,
       folder,
       removed: false,
@@ -234,6 +266,7 @@ export function withDocument(study: StudyRecord, document: StudyDocument): Study
     title: document.study.title,
     aspectWeights: document.study.aspectWeights,
     intended: document.study.intended,
+    marks: document.study.marks,
     target: document.study.target,
     folder: document.study.folder,
     elements: document.elementOrder.flatMap((own): ElementRecord[] => {

@@ -9,6 +9,7 @@ import type { GridCorrection } from "../grid/correction";
 import type { IntendedChanges, MixAspect } from "../match";
 import type { HitCorrection } from "../hits/correction";
 import type { BassCorrection } from "../lowEnd/correction";
+import type { Mark } from "./document";
 import type { LensPart } from "../lens/parts";
 import type { Refusal } from "../outcome";
 import type { FormCorrection, HarmonyCorrection } from "../plan/trackPlan";
@@ -142,6 +143,8 @@ export interface StudyRecord {
   addedAt: number;
   aspectWeights: Record<MixAspect, number>;
   intended: IntendedChanges;
+  /** What the producer has said of what was to be done, by its key. */
+  marks: Record<string, Mark>;
   /** Match that the producer wants to reach, 1–100; null where none is set. */
   target: number | null;
   /** Folder whose renders become versions by themselves; null where none is watched. */

@@ -18,6 +18,7 @@ export function withStandIn(study: StudyRecord, number: number): StudyRecord | n
     ...study,
     standIn: number,
     target: null,
+    marks: {},
     intended: { ...nothingIntended, drums: [] },
     reference: { ...free(chosen), role: "reference" },
     versions: study.versions.filter((own) => own !== chosen).map(free),

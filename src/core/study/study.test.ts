@@ -109,6 +109,7 @@ const study = (elements: ElementRecord[], versions = [track(1), track(2)]): Stud
   addedAt: 0,
   aspectWeights: defaultAspectWeights,
   intended: { bpm: null, semitones: 0 },
+  marks: {},
   target: null,
   folder: null,
   standIn: null,

@@ -258,6 +258,7 @@ export function madeUpStudy({
     addedAt: Date.UTC(2026, 10, 2),
     aspectWeights: defaultAspectWeights,
     intended: { bpm: null, semitones: 0 },
+    marks: {},
     target: null,
     folder: null,
     standIn: null,

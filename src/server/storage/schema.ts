@@ -47,6 +47,8 @@ export const studies = sqliteTable("studies", {
     .notNull(),
   /** Differences that are intended; null where nothing was said. */
   intended: text("intended", { mode: "json" }).$type<unknown>(),
+  /** What was said of what is to be done; null where nothing was. */
+  marks: text("marks", { mode: "json" }).$type<unknown>(),
   /** Match that is to be reached; null where none is set. */
   target: real("target"),
   /** Folder whose renders become versions by themselves. */

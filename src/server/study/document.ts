@@ -121,11 +121,11 @@ export function writing(
   const statements: Statement[] = [];
   const now = Date.now();
   if (diff(before.study, after.study).length > 0) {
-    const { title, aspectWeights, intended, target, folder, removed } = after.study;
+    const { title, aspectWeights, intended, marks, target, folder, removed } = after.study;
     statements.push(
       db
         .update(studies)
-        .set({ title, aspectWeights, intended, target, folder, removedAt: removed ? now : null })
+        .set({ title, aspectWeights, intended, marks, target, folder, removedAt: removed ? now : null })
         .where(eq(studies.id, studyId)),
     );
   }

@@ -13,6 +13,7 @@ import { usePlayback } from "@/listening/Playback";
 import { answersTo, barWords, coverageWords, isStranger, strangerWords } from "@/models/coverage";
 import { useAnalysis, useStudy, useStudyUploads } from "../study/StudyContext";
 import { ComparedTable } from "./ComparedTable";
+import { Effects, Findings } from "./Findings";
 import type { Finding } from "@/models/findings";
 import { changesBetween, changeWords } from "@/models/progress";
 import { overviewMatch, type OverviewModel, type SideNumbers } from "@/models/overview";
@@ -231,6 +232,7 @@ function Compared({ model, version }: { model: OverviewModel; version: TrackReco
           </div>
         )}
         <ChangeSince />
+        <Effects />
         {model.nothingRecreated ? (
           <p className="mt-3">
             Nothing to compare here. Select bars you have recreated, or add a version that has these.
@@ -238,21 +240,7 @@ function Compared({ model, version }: { model: OverviewModel; version: TrackReco
         ) : model.findings.length === 0 ? (
           <p className="mt-3">No audible differences left in what is measured so far.</p>
         ) : (
-          <ul className="findings" aria-label="What to do, most valuable first">
-            {model.findings.slice(0, 7).map((finding) => (
-              <li key={finding.key}>
-                <button type="button" className="plain-button finding" onClick={() => choose(finding)}>
-                  <span className="title">{finding.title}</span>
-                  <span className={finding.points === null ? "points needs-attention" : "points"}>
-                    {finding.points === null
-                      ? "check"
-                      : `+${finding.points < 1 ? finding.points.toFixed(1) : Math.round(finding.points)}`}
-                  </span>
-                  <span className="detail">{finding.detail}</span>
-                </button>
-              </li>
-            ))}
-          </ul>
+          <Findings findings={model.findings} onChoose={choose} />
         )}
       </aside>
     </div>

@@ -51,12 +51,38 @@ describe("the Overview", () => {
     const list = within(screen.getByRole("list", { name: "What to do, most valuable first" }));
     const worth = list
       .getAllByRole("button")
-      .map((own) => own.querySelector(".points")!.textContent)
+      .flatMap((own) => own.querySelector(".points")?.textContent ?? [])
       .filter((text) => text !== "check")
       .map(Number);
     expect(worth).toEqual([...worth].sort((a, b) => b - a));
     fireEvent.click(list.getByText("Kick range 3.0 dB too quiet"));
     expect(addressBar.now).toBe("/studies/study1/elements?element=kick");
+  });
+
+  it("sets aside what is done, intended or for later, and shows what came of it with the next version", async () => {
+    const studio = open("overview?version=1");
+    const list = () => within(screen.getByRole("list", { name: /What to do, most valuable/ }));
+    const titles = () =>
+      list()
+        .getAllByRole("listitem")
+        .map((own) => own.querySelector(".title")!.textContent!);
+    const [first] = titles();
+    fireEvent.click(list().getByRole("button", { name: `Set aside: ${first}` }));
+    fireEvent.click(screen.getByRole("button", { name: /^Done/ }));
+    expect(titles()).not.toContain(first);
+    await studio.saved();
+    expect(studio.log()).toEqual([`“${first}”: done`]);
+    expect(Object.values(studio.results().study.marks)).toEqual([
+      expect.objectContaining({ mark: "done", title: first, version: 1 }),
+    ]);
+    fireEvent.click(screen.getByRole("button", { name: /^v2 / }));
+    const effects = within(screen.getByRole("list", { name: "What was done, and what it brought" }));
+    expect(effects.getByText(/^Done since v1: /).textContent).toMatch(/Expected \+\d+, got [+−]?\d/);
+    fireEvent.click(screen.getByRole("button", { name: /^v1 / }));
+    fireEvent.click(screen.getByRole("button", { name: `Back in the list: ${first}` }));
+    expect(titles()).toContain(first);
+    await studio.saved();
+    expect(studio.results().study.marks).toEqual({});
   });
 
   it("tells how much better the version is than the one before, and where", () => {

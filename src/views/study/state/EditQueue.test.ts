@@ -10,6 +10,7 @@ const empty: StudyDocument = {
     title: "Made up",
     aspectWeights: defaultAspectWeights,
     intended: { bpm: null, semitones: 0, drums: [] },
+    marks: {},
     target: null,
     folder: null,
     removed: false,
