@@ -158,7 +158,8 @@ async function run({ job, abort }: Running): Promise<void> {
       await settle(job, "failed", outcome.refusal, job.attempts + 1);
     } else await settle(job, "done", null, 0);
   } catch (error) {
-    if (error instanceof Cancelled || abort.signal.aborted) {
+    // At an end of the server the database may be closed before a job has noticed; the next start takes it up.
+    if (error instanceof Cancelled || abort.signal.aborted || q.stopped) {
       told = { state: "cancelled", message: "Cancelled" };
     } else {
       const trouble = storageTroubleIn(error);

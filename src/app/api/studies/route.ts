@@ -1,11 +1,18 @@
 import { z } from "zod";
 import { titleSchema } from "@/core/study";
-import { changing, readJson, refusalResponse, respond } from "@/server/http";
+import { success } from "@/core/outcome";
+import { changing, reading, readJson, refusalResponse, respond } from "@/server/http";
 import { openArchive } from "@/server/study/openArchive";
+import { listStudies } from "@/server/study/summary";
 import { createStudy, createStudyFrom } from "@/server/study/uploads";
 import { uploadOf } from "../uploads";
 
 const newStudySchema = z.object({ title: titleSchema });
+
+/** All studies, newest first. */
+export const GET = reading(async ({ db }) =>
+  respond(success((await listStudies(db)).map(({ id, title, addedAt }) => ({ id, title, addedAt })))),
+);
 
 /** An empty study. */
 export const POST = changing(async ({ request, db }) => {
