@@ -259,8 +259,8 @@ it("makes a study, adds a version, says what it matches at, reports, saves and o
   const env = { ...running.env, PLAIN_MIRROR_DATA: data, PLAIN_MIRROR_LENS: "asked" };
   const study = (...words: string[]) =>
     spawnSync("node", [path.join(bundles, "study.mjs"), ...words], { ...running, env });
-  const reference = await file("render 0.wav", pieceWav({ seed: 31 }));
-  const quieter = await file("render 1.wav", pieceWav({ seed: 32, gainDb: -6 }));
+  const reference = await file("render 0.wav", pieceWav({ seconds: 6, seed: 31 }));
+  const quieter = await file("render 1.wav", pieceWav({ seconds: 6, seed: 32, gainDb: -6 }));
   const made = study("make", reference, "--title", "Night Ferry");
   expect(made.stderr).toMatch(/^render 0\.wav: \d+\.\d\d BPM/);
   const id = made.stdout.trim();

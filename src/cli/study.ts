@@ -155,11 +155,10 @@ const commands: Record<string, (call: Call) => Promise<void>> = {
     }
     print(studyId);
     const { reference } = await settled(call, studyId);
-    process.stderr.write(
-      reference?.bpm
-        ? `${reference.fileName}: ${fixed(reference.bpm, 2)} BPM\n`
-        : `${reference?.problem ?? ""}\n`,
-    );
+    const heard = reference?.bpm
+      ? `${fixed(reference.bpm, 2)} BPM`
+      : (reference?.problem ?? "no tempo found");
+    process.stderr.write(`${path.basename(first)}: ${heard}\n`);
   },
   async add(call) {
     const id = await studyNamed(call, first);
