@@ -20,7 +20,9 @@ import { findFolder } from "./folders";
 import { folderState, startWatching, stopWatching } from "./watcher";
 
 const server = testServer();
-const quick = { lookMs: 40, settledMs: 250 };
+/** A short piece of its own bytes. */
+const render = (seed: number) => pieceWav({ seconds: 2, seed });
+const quick = { lookMs: 40, settledMs: 200 };
 let root: string;
 let renders: string;
 
@@ -43,7 +45,7 @@ const watch = (studyId: string, folder: string | null) =>
   server.edit(studyId, (document) => ({ ...document, study: { ...document.study, folder } }));
 /** Begins a study that watches the folder of renders, and waits until it has been looked into. */
 async function watching(seed: number): Promise<string> {
-  const { studyId } = await server.begin({ seed });
+  const { studyId } = await server.begin({ seconds: 2, seed });
   expect((await watch(studyId, renders)).status).toBe(200);
   await until(() => Promise.resolve(folderState(studyId)));
   await later(3 * quick.lookMs);
@@ -82,21 +84,21 @@ describe("folders that may be watched", () => {
 
 describe("a watched folder", () => {
   it("leaves what is there alone, and takes what is new or replaced, in the order in which it was written", async () => {
-    await writeFile(inFolder("old.wav"), pieceWav({ seed: 100 }));
+    await writeFile(inFolder("old.wav"), render(100));
     const studyId = await watching(1);
     await writeFile(inFolder("notes.txt"), "not sound");
     await mkdir(inFolder("inside"), { recursive: true });
-    await writeFile(path.join(renders, "inside", "deep.wav"), pieceWav({ seed: 101 }));
+    await writeFile(path.join(renders, "inside", "deep.wav"), render(101));
     await symlink(inFolder("old.wav"), inFolder("link.wav"));
-    await writeFile(inFolder("b.wav"), pieceWav({ seed: 102 }));
+    await writeFile(inFolder("b.wav"), render(102));
     await later(20);
-    await writeFile(inFolder("a.wav"), pieceWav({ seed: 103 }));
+    await writeFile(inFolder("a.wav"), render(103));
     const first = await isArrived(studyId, 2);
     expect(first.map(({ number, fileName }) => [number, fileName])).toEqual([
       [1, "b.wav"],
       [2, "a.wav"],
     ]);
-    await writeFile(inFolder("b.wav"), pieceWav({ seed: 104 }));
+    await writeFile(inFolder("b.wav"), render(104));
     const second = await isArrived(studyId, 3);
     expect(second[2]!.fileName).toBe("b.wav");
     expect(second[2]!.file.hash).not.toBe(first[0]!.file.hash);
@@ -117,21 +119,21 @@ describe("a watched folder", () => {
 
   it("never takes half a file", async () => {
     const studyId = await watching(2);
-    const whole = Buffer.from(pieceWav({ seconds: 5, seed: 110 }));
+    const whole = Buffer.from(pieceWav({ seconds: 2, seed: 110 }));
     // Grows in steps, as a render does.
-    await writeFile(inFolder("growing.wav"), whole.subarray(0, 50_000));
-    for (let at = 50_000; at < whole.length; at += 50_000) {
+    await writeFile(inFolder("growing.wav"), whole.subarray(0, 25_000));
+    for (let at = 25_000; at < whole.length; at += 25_000) {
       await later(quick.settledMs / 2);
       expect(await versions(studyId)).toHaveLength(0);
-      await appendFile(inFolder("growing.wav"), whole.subarray(at, at + 50_000));
+      await appendFile(inFolder("growing.wav"), whole.subarray(at, at + 25_000));
     }
     const [version] = await isArrived(studyId, 1);
     expect(version!.file.bytes).toBe(whole.length);
     expect(version!.file.warnings).toEqual([]);
     // Stands still although its end is missing, or its header is still to be written.
-    await writeFile(inFolder("stuck.wav"), Buffer.from(pieceWav({ seed: 111 })));
-    await truncate(inFolder("stuck.wav"), 160_000);
-    const open = Buffer.from(pieceWav({ seed: 112 }));
+    await writeFile(inFolder("stuck.wav"), Buffer.from(render(111)));
+    await truncate(inFolder("stuck.wav"), 80_000);
+    const open = Buffer.from(render(112));
     open.writeUInt32LE(0, open.indexOf("data") + 4);
     await writeFile(inFolder("open.wav"), open);
     const waiting = await until(() => {
@@ -140,7 +142,7 @@ describe("a watched folder", () => {
     });
     expect(waiting.map(({ refusal }) => refusal!.code)).toEqual(["unfinished", "unfinished"]);
     expect(await versions(studyId)).toHaveLength(1);
-    await writeFile(inFolder("stuck.wav"), Buffer.from(pieceWav({ seed: 111 })));
+    await writeFile(inFolder("stuck.wav"), Buffer.from(render(111)));
     expect((await isArrived(studyId, 2))[1]!.fileName).toBe("stuck.wav");
   });
 
@@ -156,19 +158,19 @@ describe("a watched folder", () => {
     await until(() => Promise.resolve(folderState(studyId)!.refusal?.code === "not-found"));
     await rename(`${renders}-moved`, renders);
     await until(() => Promise.resolve(folderState(studyId)!.refusal === null));
-    await writeFile(inFolder("after.wav"), pieceWav({ seed: 120 }));
+    await writeFile(inFolder("after.wav"), render(120));
     expect((await isArrived(studyId, 1))[0]!.fileName).toBe("after.wav");
   });
 
   it("goes on after a restart with what came meanwhile, and begins anew where it was let go", async () => {
     const studyId = await watching(4);
     await stopWatching();
-    await writeFile(inFolder("meanwhile.wav"), pieceWav({ seed: 130 }));
+    await writeFile(inFolder("meanwhile.wav"), render(130));
     startWatching(quick);
     expect((await isArrived(studyId, 1))[0]!.fileName).toBe("meanwhile.wav");
     await watch(studyId, null);
     await until(() => Promise.resolve(folderState(studyId) === null));
-    await writeFile(inFolder("unseen.wav"), pieceWav({ seed: 131 }));
+    await writeFile(inFolder("unseen.wav"), render(131));
     await watch(studyId, renders);
     await until(() => Promise.resolve(folderState(studyId)));
     await later(2 * quick.settledMs);

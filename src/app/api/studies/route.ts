@@ -1,13 +1,10 @@
-import { z } from "zod";
-import { titleSchema } from "@/core/study";
 import { success } from "@/core/outcome";
 import { changing, reading, readJson, refusalResponse, respond } from "@/server/http";
+import { newStudySchema } from "@/server/api/requests";
 import { openArchive } from "@/server/study/openArchive";
 import { listStudies } from "@/server/study/summary";
 import { createStudy, createStudyFrom } from "@/server/study/uploads";
 import { uploadOf } from "../uploads";
-
-const newStudySchema = z.object({ title: titleSchema });
 
 /** All studies, newest first. */
 export const GET = reading(async ({ db }) =>

@@ -1,6 +1,6 @@
 import { readLayers } from "@/server/hits/candidates";
 import { reading, readQuery, refusalResponse, respond } from "@/server/http";
-import { placeSchema } from "../../place";
+import { placeSchema } from "@/server/api/requests";
 
 /** The candidates that would fill what one lacks against a drum. */
 export const GET = reading<{ itemId: string }>(async ({ params, query, db }) => {

@@ -1,15 +1,7 @@
-import { z } from "zod";
-import { patchSchema } from "@/core/edits/patch";
+import { editsSchema } from "@/server/api/requests";
 import { changing, reading, readJson, refusalResponse, respond } from "@/server/http";
 import { studyChangedSoon } from "@/server/jobs/queue";
 import { applyEdits, listEdits } from "@/server/study/edit";
-
-const editsSchema = z.object({
-  edits: z
-    .array(z.object({ label: z.string().trim().min(1).max(200), patch: patchSchema }))
-    .min(1)
-    .max(200),
-});
 
 /** Far more than a whole drum part brought in from MIDI. */
 const mostBytes = 4 * 1024 * 1024;

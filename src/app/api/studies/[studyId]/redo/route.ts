@@ -1,7 +1,7 @@
 import { changing, readJson, refusalResponse, respond } from "@/server/http";
 import { studyChangedSoon } from "@/server/jobs/queue";
 import { redoEdit } from "@/server/study/edit";
-import { turnSchema } from "../turn";
+import { turnSchema } from "@/server/api/requests";
 
 /** Does an edit again: the one that is named, else the one that was undone last. */
 export const POST = changing<{ studyId: string }>(async ({ request, params, db }) => {

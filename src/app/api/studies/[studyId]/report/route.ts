@@ -1,23 +1,11 @@
-import { z } from "zod";
 import { parseBars } from "@/core/grid/barRange";
-import { reportedIn, reportOf, reportParts, type ReportPart } from "@/models/report";
+import { reportedIn, reportOf, reportParts } from "@/models/report";
 import { reportCsv, reportFormats, reportJson, reportMarkdown } from "@/models/reportFiles";
 import { fileResponse, reading, readQuery, refusalResponse } from "@/server/http";
 import { studyAt } from "@/server/pages";
+import { reportSchema } from "@/server/api/requests";
 import { compareInStudy } from "@/server/study/compare";
 
-const isPart = (name: string): name is ReportPart => reportParts.some((own) => own === name);
-const querySchema = z.object({
-  format: z.enum(reportFormats),
-  version: z.coerce.number().int().positive().max(1e6).optional(),
-  bars: z.string().max(20).optional(),
-  parts: z
-    .string()
-    .max(200)
-    .transform((list) => list.split(","))
-    .pipe(z.array(z.string().refine(isPart)))
-    .optional(),
-});
 const files = {
   markdown: { extension: "md", type: "text/markdown", write: reportMarkdown },
   csv: { extension: "csv", type: "text/csv", write: reportCsv },
@@ -28,7 +16,7 @@ const files = {
 export const GET = reading<{ studyId: string }>(async ({ params, query, db }) => {
   const read = readQuery(
     query,
-    querySchema,
+    reportSchema,
     `Reports are written as ${reportFormats.join(", ")}; their parts are ${reportParts.join(", ")}.`,
   );
   if (!read.ok) return refusalResponse(read.refusal);

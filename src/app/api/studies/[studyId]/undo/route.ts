@@ -1,7 +1,7 @@
 import { changing, readJson, refusalResponse, respond } from "@/server/http";
 import { studyChangedSoon } from "@/server/jobs/queue";
 import { undoEdit } from "@/server/study/edit";
-import { turnSchema } from "../turn";
+import { turnSchema } from "@/server/api/requests";
 
 /** Undoes an edit: the one that is named, else the newest. */
 export const POST = changing<{ studyId: string }>(async ({ request, params, db }) => {
