@@ -9,6 +9,7 @@ import { EditableText } from "@/components/EditableText";
 import { day, fixed, points } from "@/models/format";
 import { HistoryLine } from "@/components/HistoryLine";
 import { useNotices } from "@/components/Notices";
+import { SortFiles, type SortedFile } from "@/components/SortFiles";
 import { ProgressLine } from "@/components/ProgressLine";
 import { send, sentenceOf, upload } from "@/components/requests";
 import { useRefresh } from "@/components/useRefresh";
@@ -69,23 +70,48 @@ export function StudyList({
   const router = useRouter();
   const { say } = useNotices();
   const [arriving, setArriving] = useState<{ name: string; done: number; cancel: () => void } | null>(null);
-  const [refused, setRefused] = useState<string | null>(null);
+  const [refused, setRefused] = useState<string[]>([]);
+  const [sorting, setSorting] = useState<File[] | null>(null);
   const [renaming, setRenaming] = useState<string | null>(null);
   const [order, setOrder] = useState<Order>("newest");
   const rows = listed.map(asRow);
   useRefresh(revision, (news) => (news.kind === "study" ? news.revision : null));
 
-  const begin = async ([file]: File[]) => {
-    if (!file) return;
-    setRefused(null);
-    const { finished, cancel } = upload(`/api/studies?name=${encodeURIComponent(file.name)}`, file, (done) =>
+  const bring = async (address: string, file: File, rest = "") => {
+    const query = `name=${encodeURIComponent(file.name)}${rest}`;
+    const { finished, cancel } = upload(`${address}?${query}`, file, (done) =>
       setArriving((now) => now && { ...now, done }),
     );
     setArriving({ name: file.name, done: 0, cancel });
     const outcome = await finished;
     setArriving(null);
+    if (!outcome.ok) setRefused((old) => [...old, `${file.name}: ${sentenceOf(outcome.refusal)}`]);
+    return outcome;
+  };
+  const begin = async ([file, ...more]: File[]) => {
+    if (!file) return;
+    setRefused([]);
+    if (more.length > 0) return setSorting([file, ...more]);
+    const outcome = await bring("/api/studies", file);
     if (outcome.ok) router.push(`/studies/${outcome.value.studyId}/overview`);
-    else setRefused(`${file.name}: ${sentenceOf(outcome.refusal)}`);
+  };
+  /** The reference first: all else belongs to it. */
+  const beginWith = async (sorted: SortedFile[]) => {
+    setSorting(null);
+    const reference = sorted.find(({ role }) => role === "reference")!;
+    const begun = await bring("/api/studies", reference.file);
+    if (!begun.ok) return;
+    const { studyId, itemId } = begun.value;
+    let areAllIn = true;
+    for (const { file, role } of sorted) {
+      if (role === "reference") continue;
+      const parent = role === "stem" ? `&parent=${itemId}` : "";
+      const outcome = await bring(`/api/studies/${studyId}/items`, file, `&role=${role}${parent}`);
+      areAllIn &&= outcome.ok;
+    }
+    // Where one was refused, what is wrong with it is read here first.
+    if (areAllIn) router.push(`/studies/${studyId}/overview`);
+    else router.refresh();
   };
   const beginEmpty = async () => {
     const made = await send(
@@ -124,13 +150,15 @@ export function StudyList({
       <DropArea
         title={rows.length === 0 ? "Start with a reference track" : "New study"}
         forReference
+        several
         accept={`${accepted},.zip`}
         action="Choose the reference"
         onFiles={begin}
       >
         <p className="soft m-0">
-          Drop the track you want to rebuild. WAV, AIFF, FLAC, MP3, Ogg, Opus or M4A, up to 20 minutes. It
-          stays on this machine. The archive of a study (zip) is opened as a study.
+          Drop the track you want to rebuild, alone or with what you have of it. WAV, AIFF, FLAC, MP3, Ogg,
+          Opus or M4A, up to 20 minutes. It stays on this machine. The archive of a study (zip) is opened as a
+          study.
         </p>
         {arriving && (
           <div className="w-100 mt-1">
@@ -143,10 +171,18 @@ export function StudyList({
             <ProgressLine done={arriving.done} label="Upload" />
           </div>
         )}
-        {refused && (
-          <p className="needs-attention m-0" role="alert">
-            {refused}
+        {refused.map((sentence) => (
+          <p key={sentence} className="needs-attention m-0" role="alert">
+            {sentence}
           </p>
+        ))}
+        {sorting && (
+          <SortFiles
+            files={sorting}
+            hasReference={false}
+            onConfirm={(sorted) => void beginWith(sorted)}
+            onCancel={() => setSorting(null)}
+          />
         )}
         <p className="small-text soft m-0">
           or{" "}

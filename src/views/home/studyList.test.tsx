@@ -177,7 +177,7 @@ describe("a reference that is dropped", () => {
 
   it("is uploaded with progress, and opens its study", async () => {
     open();
-    drop("my song.wav", "other.wav");
+    drop("my song.wav");
     expect(FakeUpload.last.path).toBe("/api/studies?name=my%20song.wav");
     act(() => FakeUpload.last.upload.onprogress!({ lengthComputable: true, loaded: 1, total: 4 }));
     screen.getByText("Uploading my song.wav");
@@ -187,6 +187,34 @@ describe("a reference that is dropped", () => {
     FakeUpload.last.responseText = JSON.stringify({ studyId: "s", itemId: "i", number: 0 });
     await act(async () => FakeUpload.last.onload());
     expect(addressBar.now).toBe("/studies/s/overview");
+  });
+
+  it("with what there is of it makes a study of all, the reference first", async () => {
+    open();
+    drop("rebuild 2.wav", "my song.wav", "rebuild 1.wav", "kick.wav");
+    const dialog = within(screen.getByRole("dialog", { name: "What are these 4 files?" }));
+    fireEvent.click(dialog.getByRole("button", { name: "Add 4 files" }));
+    const paths: string[] = [];
+    for (let i = 0; i < 4; i++) {
+      paths.push(FakeUpload.last.path);
+      const isRefused = i === 3;
+      FakeUpload.last.status = isRefused ? 422 : 201;
+      FakeUpload.last.responseText = JSON.stringify(
+        isRefused
+          ? { refusal: { code: "damaged", sentence: "This file is damaged." } }
+          : { studyId: "s", itemId: "r", number: i },
+      );
+      await act(async () => FakeUpload.last.onload());
+    }
+    expect(paths).toEqual([
+      "/api/studies?name=my%20song.wav",
+      "/api/studies/s/items?name=kick.wav&role=stem&parent=r",
+      "/api/studies/s/items?name=rebuild%201.wav&role=version",
+      "/api/studies/s/items?name=rebuild%202.wav&role=version",
+    ]);
+    // What went wrong is read before the study is opened.
+    expect(screen.getByRole("alert").textContent).toBe("rebuild 2.wav: This file is damaged.");
+    expect(addressBar.now).toBe("/");
   });
 
   it("that is refused is told with its name; nothing else is lost", async () => {

@@ -7,6 +7,9 @@ import { MirrorStrip, type StripTrack } from "@/components/strip/MirrorStrip";
 import { ThemeSwitch } from "@/components/ThemeSwitch";
 import { barStart } from "@/core/grid/grid";
 import type { TrackRecord } from "@/core/study";
+import { useNotices } from "@/components/Notices";
+import { SortFiles, type SortedFile } from "@/components/SortFiles";
+import { guessRoles, type FileRole } from "@/core/formats/sortFiles";
 import { ListeningBar } from "@/listening/ListeningBar";
 import { Playback, usePlayback, type Playable } from "@/listening/Playback";
 import type { FrameModel } from "@/models/frame";
@@ -127,8 +130,11 @@ function useStudyKeys(onHelp: () => void): void {
   useHotkeys("period", () => step(1), [study, version, playback]);
 }
 
-/** A file dropped anywhere that is no drop area of its own becomes a version, or the reference. */
-function useDropAnywhere(): void {
+/**
+ * A file dropped anywhere that is no drop area of its own becomes a version, or the reference; of
+ * several that are not plainly versions it is asked what they are.
+ */
+function useDropAnywhere(onSort: (files: File[]) => void): void {
   const { study } = useStudy();
   const { addFiles } = useStudyUploads();
   useEffect(() => {
@@ -136,8 +142,13 @@ function useDropAnywhere(): void {
     const drop = (event: DragEvent) => {
       event.preventDefault();
       const files = [...(event.dataTransfer?.files ?? [])];
-      if (files.length > 0)
-        addFiles(study.reference ? files : files.slice(0, 1), study.reference ? "version" : "reference");
+      const hasReference = study.reference !== null;
+      const roles = guessRoles(
+        files.map(({ name }) => name),
+        hasReference,
+      );
+      if (files.length > 1 && roles.some((role) => role !== "version")) onSort(files);
+      else if (files.length > 0) addFiles(files, hasReference ? "version" : "reference");
     };
     window.addEventListener("dragover", hang);
     window.addEventListener("drop", drop);
@@ -145,7 +156,7 @@ function useDropAnywhere(): void {
       window.removeEventListener("dragover", hang);
       window.removeEventListener("drop", drop);
     };
-  }, [addFiles, study.reference]);
+  }, [addFiles, study.reference, onSort]);
 }
 
 function Frame({ children }: { children: ReactNode }) {
@@ -153,7 +164,18 @@ function Frame({ children }: { children: ReactNode }) {
   const setCoverage = useCoverage();
   const [helping, setHelping] = useState(false);
   useStudyKeys(() => setHelping(true));
-  useDropAnywhere();
+  const [sorting, setSorting] = useState<File[] | null>(null);
+  useDropAnywhere(setSorting);
+  const { addFiles, addStems } = useStudyUploads();
+  const { say } = useNotices();
+  const addSorted = (sorted: SortedFile[]) => {
+    setSorting(null);
+    const filesOf = (role: FileRole) => sorted.flatMap((own) => (own.role === role ? [own.file] : []));
+    for (const role of ["reference", "version", "yardstick"] as const) addFiles(filesOf(role), role);
+    const stems = filesOf("stem");
+    if (study.reference) addStems(stems, study.reference.id);
+    else if (stems.length > 0) say("Stems belong to a reference. Drop them again once it is here.");
+  };
 
   const known = study.reference && facts[study.reference.id];
   const versionName = version ? `Version ${version.number}` : null;
@@ -221,6 +243,14 @@ function Frame({ children }: { children: ReactNode }) {
         </div>
       </div>
       <ListeningBar versionName={versionName} bars={bars} />
+      {sorting && (
+        <SortFiles
+          files={sorting}
+          hasReference={study.reference !== null}
+          onConfirm={addSorted}
+          onCancel={() => setSorting(null)}
+        />
+      )}
       {helping && <ShortcutHelp onClose={() => setHelping(false)} />}
     </div>
   );

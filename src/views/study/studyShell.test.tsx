@@ -2,7 +2,17 @@ import { madeUpStudy } from "@/core/testing/study";
 import { gridModel } from "@/models/grid";
 import { GridView } from "../grid/GridView";
 import { addressBar } from "../testing/navigation";
-import { act, cleanup, fireEvent, openStudy, press, refusal, screen, within } from "../testing/studio";
+import {
+  act,
+  cleanup,
+  fireEvent,
+  openStudy,
+  press,
+  refusal,
+  screen,
+  waitFor,
+  within,
+} from "../testing/studio";
 
 afterEach(() => {
   cleanup();
@@ -231,7 +241,8 @@ describe("the frame", () => {
     );
   });
 
-  it("takes a file that is dropped anywhere as the next version", async () => {
+  /** Uploads go nowhere; gives what would have been sent. */
+  function fakeUploads(): string[] {
     const sent: string[] = [];
     class FakeUpload {
       upload = {} as { onprogress?: (event: object) => void };
@@ -247,10 +258,37 @@ describe("the frame", () => {
       }
     }
     Object.assign(globalThis, { XMLHttpRequest: FakeUpload });
-    const studio = open();
+    return sent;
+  }
+  function dropFiles(...names: string[]): void {
     const drop = new Event("drop", { bubbles: true, cancelable: true });
-    Object.assign(drop, { dataTransfer: { files: [new File(["x"], "night mix.wav")] } });
+    Object.assign(drop, { dataTransfer: { files: names.map((name) => new File(["x"], name)) } });
     act(() => void window.dispatchEvent(drop));
+  }
+
+  it("asks what several files are that are not plainly versions, and takes them as that", async () => {
+    const sent = fakeUploads();
+    open();
+    dropFiles("mix 10.wav", "kick stem.wav", "mix 9.wav", "sleeve.txt");
+    const dialog = within(screen.getByRole("dialog", { name: "What are these 4 files?" }));
+    const guesses = dialog.getAllByRole("combobox").map((own) => (own as HTMLSelectElement).value);
+    expect(guesses).toEqual(["stem", "version", "version", "leave out"]);
+    fireEvent.change(dialog.getByLabelText("What mix 10.wav is"), { target: { value: "yardstick" } });
+    fireEvent.click(dialog.getByRole("button", { name: "Add 3 files" }));
+    await waitFor(() => expect(sent).toHaveLength(3));
+    const address = "PUT /api/studies/study1/items?role=";
+    expect(sent).toEqual([
+      `${address}version&name=mix%209.wav`,
+      `${address}yardstick&name=mix%2010.wav`,
+      `${address}stem&name=kick%20stem.wav&parent=track0`,
+    ]);
+    expect(screen.queryByRole("dialog")).toBeNull();
+  });
+
+  it("takes a file that is dropped anywhere as the next version", async () => {
+    const sent = fakeUploads();
+    const studio = open();
+    dropFiles("night mix.wav");
     const line = within(await screen.findByRole("region", { name: "New files" }));
     await line.findByText(/^Added as version 2\. Match \d+, −\d+ on version 1: loudness −\d+/);
     expect(sent).toEqual(["PUT /api/studies/study1/items?role=version&name=night%20mix.wav"]);
