@@ -53,6 +53,19 @@ async function ownRoutes(): Promise<{ pattern: RegExp; handlers: Record<string, 
   }));
 }
 
+/** Asks the routes of this process, without a server between. */
+export async function ownCall(): Promise<Call> {
+  const routes = await ownRoutes();
+  return (method, address, sent) => {
+    const { pathname } = new URL(address, usualServer);
+    const route = routes.find(({ pattern }) => pattern.test(pathname))!;
+    const [, studyId = ""] = route.pattern.exec(pathname)!;
+    const params: Record<string, string> = studyId === "" ? {} : { studyId };
+    const request = requestOf(usualServer, method, address, sent);
+    return route.handlers[method]!(request, { params: Promise.resolve(params) });
+  };
+}
+
 /** A server within this process, on the data folder. */
 async function ownServer(): Promise<{ call: Call; end(): Promise<void> }> {
   // Taking mixes apart goes on for long after what was asked for is known.
@@ -68,18 +81,7 @@ async function ownServer(): Promise<{ call: Call; end(): Promise<void> }> {
     throw error;
   }
   await start();
-  const routes = await ownRoutes();
-  return {
-    async call(method, address, sent) {
-      const { pathname } = new URL(address, usualServer);
-      const route = routes.find(({ pattern }) => pattern.test(pathname))!;
-      const [, studyId = ""] = route.pattern.exec(pathname)!;
-      const params: Record<string, string> = studyId === "" ? {} : { studyId };
-      const request = requestOf(usualServer, method, address, sent);
-      return route.handlers[method]!(request, { params: Promise.resolve(params) });
-    },
-    end: stop,
-  };
+  return { call: await ownCall(), end: stop };
 }
 
 /**

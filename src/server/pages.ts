@@ -1,12 +1,10 @@
 /** What pages read: the study of a request once, or why it cannot be read. */
 import { cache } from "react";
-import { refuse, success, type Outcome } from "@/core/outcome";
-import { parseStudyAddress, type StudyResults } from "@/core/study";
-import { compareWithStandIn } from "./jobs/queue";
+import { refuse, type Outcome } from "@/core/outcome";
+import type { StudyResults } from "@/core/study";
 import { closeDatabase, database, type Database } from "./storage/database";
 import { storageTroubleIn } from "./storage/trouble";
-import { readStudy } from "./study/read";
-import { studyIsGone } from "./study/edit";
+import { studyAt } from "./study/address";
 
 /** Runs something on the database; trouble with it comes back as a refusal, bugs as one that says so. */
 export async function fromDatabase<T>(read: (db: Database) => Promise<Outcome<T>>): Promise<Outcome<T>> {
@@ -35,12 +33,3 @@ export async function fromDatabase<T>(read: (db: Database) => Promise<Outcome<T>
 export const requestedStudy = cache((address: string): Promise<Outcome<StudyResults>> =>
   fromDatabase((db) => studyAt(db, address)),
 );
-
-/** The study of an address; where a version stands in for the reference, what is missing of that is begun. */
-export async function studyAt(db: Database, address: string): Promise<Outcome<StudyResults>> {
-  const asked = parseStudyAddress(address);
-  const results = asked && (await readStudy(db, asked.id, asked.standIn));
-  if (!results) return studyIsGone();
-  if (results.study.standIn !== null) await compareWithStandIn(db, results);
-  return success(results);
-}

@@ -1,7 +1,7 @@
 /** A version in place of the reference, against the same two files in a study of their own. */
 import { GET as reportRoute } from "@/app/api/studies/[studyId]/report/route";
 import { parseStudyAddress, studyAddress } from "@/core/study";
-import { studyAt } from "./pages";
+import { studyAt } from "./study/address";
 import { pageRequest, pieceWav, until } from "./testing/helpers";
 import { context, testServer } from "./testing/testServer";
 

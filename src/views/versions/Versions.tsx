@@ -72,7 +72,7 @@ export function Versions() {
           onChoose={chooseVersion}
         />
       )}
-      {study.versions.length > 0 && <Target />}
+      {study.standIn === null && study.versions.length > 0 && <Target />}
       <div className="version-scroll" role="region" aria-label="Aspects of each version" tabIndex={0}>
         <table className="ruled version-list">
           <thead>

@@ -1,7 +1,7 @@
 import { success } from "@/core/outcome";
 import { studyState } from "@/models/studyState";
 import { changing, reading, respond } from "@/server/http";
-import { studyAt } from "@/server/pages";
+import { studyAt } from "@/server/study/address";
 import { studyIsGone } from "@/server/study/edit";
 import { removeForGood } from "@/server/storage/sweep";
 

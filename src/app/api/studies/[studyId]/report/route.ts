@@ -2,7 +2,7 @@ import { parseBars } from "@/core/grid/barRange";
 import { reportedIn, reportOf, reportParts } from "@/models/report";
 import { reportCsv, reportFormats, reportJson, reportMarkdown } from "@/models/reportFiles";
 import { fileResponse, reading, readQuery, refusalResponse } from "@/server/http";
-import { studyAt } from "@/server/pages";
+import { studyAt } from "@/server/study/address";
 import { reportSchema } from "@/server/api/requests";
 import { compareInStudy } from "@/server/study/compare";
 
