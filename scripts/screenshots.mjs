@@ -31,7 +31,6 @@ await picture("grid", `${base}/grid?bars=21-24`);
 await picture("harmony", `${base}/harmony?version=2`);
 await picture("sections", `${base}/sections`);
 await picture("drums", `${base}/drums`);
-await picture("drums-dark", `${base}/drums?bars=21-24`, "dark");
 await picture("lowend", `${base}/lowend?version=3`);
 await picture("bass-dark", `${base}/lowend?look=bass&version=3&bars=9-12`, "dark", async (page) => {
   await page.locator(".bass-note.differs").first().click();
@@ -53,6 +52,7 @@ await picture("loudness", `${base}/loudness?version=3`);
 await picture("stereo", `${base}/stereo?version=2`);
 await picture("loop", `${tram}/overview`);
 await picture("elements", `${base}/elements`);
+await picture("yardstick-dark", `${base}/yardstick`, "dark");
 await picture("versions", `${base}/versions`);
 await picture("report", `${base}/report`);
 await browser.close();

@@ -5,6 +5,8 @@ import { mkdir, readFile, readdir, writeFile } from "node:fs/promises";
 import path from "node:path";
 import { z } from "zod";
 import { writeWav } from "@/core/formats/wav";
+import { developmentMaster, makeSong } from "./makeSong";
+import { styleSong } from "./songs/styles";
 import { renderRate } from "./render";
 import { demoStudies } from "./scenario";
 import { demoSounds } from "./sounds";
@@ -17,6 +19,8 @@ const listSchema = z.array(
     versions: z.array(fileSchema),
     /** Offered for its drums. */
     sounds: z.array(fileSchema),
+    /** Tracks of its style. */
+    yardstick: z.array(fileSchema),
     elements: z.record(
       z.string(),
       z.object({
@@ -26,6 +30,18 @@ const listSchema = z.array(
     ),
   }),
 );
+
+const demoStyle = "disco-funk";
+const firstStyleSeed = 301;
+/** Invented. */
+const styleNames = [
+  "Harbour Steps - Tin Lantern",
+  "Marigold Avenue - Night Bus",
+  "The Paper Kings - Sideways",
+  "Ferry Lights - One More Corner",
+  "Ada Brook - Warm Concrete",
+  "Lowland Motel - Ladder Street",
+];
 
 const cache = path.join(process.cwd(), ".cache", "demo");
 
@@ -64,6 +80,7 @@ export async function demoMusic(): Promise<z.infer<typeof listSchema>> {
         reference: await write(study.title, "reference", study.reference),
         versions,
         sounds: [],
+        yardstick: [],
         elements: study.elements,
       });
     }
@@ -73,6 +90,14 @@ export async function demoMusic(): Promise<z.infer<typeof listSchema>> {
       last.sounds.push(
         await write("sound", name.slice(0, -4), { name, note: "", track: [samples, samples] }),
       );
+    // And others of its style to be held against.
+    for (const [i, name] of styleNames.entries()) {
+      const seed = firstStyleSeed + i;
+      const { channels } = await makeSong(styleSong(demoStyle, seed), developmentMaster(seed));
+      last.yardstick.push(
+        await write("style", String(i + 1), { name: `${name}.wav`, note: "", track: [...channels] }),
+      );
+    }
     await writeFile(listFile, JSON.stringify(list));
   }
   return listSchema.parse(JSON.parse(await readFile(listFile, "utf8")));

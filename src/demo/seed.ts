@@ -42,6 +42,10 @@ for (const [s, study] of (await demoMusic()).entries()) {
     const added = await addItem(db, studyId, "candidate", await uploadOf(sound));
     if (!added.ok) throw new Error(added.refusal.sentence);
   }
+  for (const track of study.yardstick) {
+    const added = await addItem(db, studyId, "yardstick", await uploadOf(track));
+    if (!added.ok) throw new Error(added.refusal.sentence);
+  }
   const rows = await db.select().from(elements).where(eq(elements.studyId, studyId));
   for (const row of rows) {
     const set = study.elements[row.name];
