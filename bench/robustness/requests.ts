@@ -33,11 +33,15 @@ const editableFields = (itemId: string, elementId: string): string[][] => [
   ["study", "intended", "bpm"],
   ["study", "intended", "semitones"],
   ["study", "intended", "drums"],
+  ["study", "target"],
+  ["study", "folder"],
+  ["study", "marks"],
+  ["study", "marks", "tempo"],
   ["elementOrder"],
   ["elements", elementId, "fromHz"],
   ["elements", elementId, "name"],
   ["elements", elementId, "weight"],
-  ...["note", "elementId", "offsetSeconds", "coverage", "chosenFor", "removed"].map((field) => [
+  ...["note", "elementId", "offsetSeconds", "coverage", "chosenFor", "starred", "removed"].map((field) => [
     "items",
     itemId,
     field,
@@ -156,6 +160,9 @@ export async function requestCases(server: TestedServer, source: Source): Promis
       `/studies/${id}/overview`,
       `/api/studies/${id}/edits`,
       `/api/studies/${id}/report?format=json`,
+      `/api/studies/${id}`,
+      `/api/studies/${id}/archive`,
+      `/studies/${studyId}~${id}/yardstick`,
       `/api/items/${id}/plan?format=jams`,
       `/api/curves/${id}/9/overview`,
       `/api/audio/${id}/0`,
@@ -165,6 +172,8 @@ export async function requestCases(server: TestedServer, source: Source): Promis
       `POST /api/studies/${id.slice(0, 20)}/edits`,
       json("POST", `/api/studies/${id}/edits`, { edits: [] }),
     );
+    for (const body of [{ from: id, what: "yardstick" }, { from: studyId, what: id }, { from: [id] }])
+      add(`yardstick of ${id.slice(0, 20)}`, json("POST", `/api/studies/${studyId}/yardstick`, body));
     add(`POST /api/items/${id.slice(0, 20)}/analysis`, json("POST", `/api/items/${id}/analysis`, ""));
     add(`PUT /api/items/${id.slice(0, 20)}/annotations`, json("PUT", `/api/items/${id}/annotations`, "{}"));
     add(`DELETE /api/studies/${id.slice(0, 20)}`, json("DELETE", `/api/studies/${id}`, ""));
@@ -199,6 +208,7 @@ export async function requestCases(server: TestedServer, source: Source): Promis
       `report of version ${value.slice(0, 20)}`,
       get(`/api/studies/${studyId}/report?format=json&version=${value}&bars=${value}&parts=${value}`),
     );
+    add(`stand-in ${value.slice(0, 20)}`, get(`/studies/${studyId}~${value}/overview`));
     add(`report as ${value.slice(0, 20)}`, get(`/api/studies/${studyId}/report?format=${value}`));
     add(`tempo near ${value.slice(0, 20)}`, get(`/api/items/${itemId}/tempo?near=${value}`));
     add(`chunk ${value.slice(0, 20)}`, get(`/api/audio/${hash}/${value}?part=${value}`));
@@ -223,6 +233,14 @@ export async function requestCases(server: TestedServer, source: Source): Promis
     "x".repeat(7_000_000),
   ])
     add(`annotations of ${text.length} bytes`, json("PUT", `/api/items/${itemId}/annotations`, text));
+  for (const bytes of [
+    "",
+    "PK",
+    "PK\u0003\u0004".padEnd(5000, "\u0000"),
+    `PK\u0005\u0006${"\uffff".repeat(20)}`,
+    "x".repeat(2_000_000),
+  ])
+    add(`an archive of ${bytes.length} bytes`, json("PUT", "/api/studies?name=study.zip", bytes));
   for (const host of ["evil.example", "localhost.evil.example", "127.0.0.1.evil.example:80", ""])
     for (const where of ["/", `/studies/${studyId}/overview`, "/api/events", `/api/audio/${hash}/0`])
       add(`${where.slice(0, 30)} under ${host}`, get(where, { host }));
