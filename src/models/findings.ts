@@ -2,6 +2,7 @@
 import { elementFindings } from "./elementFindings";
 import { fixed, nominalFrequency, signed } from "./format";
 import {
+  bandTolerance,
   measureRules,
   pointsWorth,
   scoreOf,
@@ -308,7 +309,7 @@ export function findingsOf(
     });
   }
   const tone = aspect("tone");
-  for (const region of toneRegions(curve, measureRules.tone.justNoticeable)) {
+  for (const region of toneRegions(curve, bandTolerance)) {
     const mended = curve.map((band, i) =>
       i >= region.first && i <= region.last ? { ...band, gap: 0 } : band,
     );

@@ -2,6 +2,7 @@
  * The one table of what is compared: the unit of each gap, from which size on it is heard, how
  * fast the score falls, and why. Starting values; the reasons say where they come from.
  */
+import type { Decibels } from "../units";
 import type { Tolerance } from "./score";
 
 /** What whole mixes are compared in so far. */
@@ -63,6 +64,9 @@ export interface MeasureRule extends Tolerance {
   /** Why these values. */
   reason: string;
 }
+
+/** So far a single band may be off without being heard; the average over all bands has a rule of its own. */
+export const bandTolerance: Decibels = 1;
 
 export const measureRules: Record<MeasureName, MeasureRule> = {
   tempo: {
@@ -217,9 +221,10 @@ export const measureRules: Record<MeasureName, MeasureRule> = {
   tone: {
     title: "Average spectrum",
     unit: "dB",
-    justNoticeable: 1,
+    justNoticeable: 0.5,
     halving: 3,
-    reason: "1 dB on average over the bands is heard only side by side; 3 dB is another sound altogether.",
+    reason:
+      "Half a dB on average over the bands, as 1 dB on a few of them, is heard only side by side; 3 dB is another sound altogether.",
   },
   width: {
     title: "Stereo width",

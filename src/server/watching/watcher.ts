@@ -1,6 +1,6 @@
 /**
  * Watches the folders that studies name: a file that is new or was replaced, and has stopped growing,
- * becomes the next version. Folders are looked into every second in place of waiting for the system to
+ * becomes the next version. Folders are looked into again and again in place of waiting for the system to
  * tell of changes, which it does not for shared and mounted drives; see decision 0021.
  */
 import { Readable } from "node:stream";
@@ -24,7 +24,7 @@ export interface WatchTimes {
 }
 
 /** Programs write a render in steps of less than a second; a longer pause shows in the header. */
-const usualTimes: WatchTimes = { lookMs: 1_000, settledMs: 3_000 };
+const usualTimes: WatchTimes = { lookMs: 700, settledMs: 2_000 };
 
 const seenSchema = z.record(z.string(), z.object({ bytes: z.number(), modifiedAt: z.number() }));
 type Seen = z.infer<typeof seenSchema>;

@@ -18,7 +18,7 @@ import {
 import { Hatch } from "@/components/Hatch";
 import { useAfterFirstPaint } from "@/components/useAfterFirstPaint";
 import { axisFrequency, fixed, frequency, nominalFrequency, signed } from "@/models/format";
-import { measureRules } from "@/core/match";
+import { bandTolerance } from "@/core/match";
 import type { BandGap, BandsPerOctave } from "@/core/tone";
 import { spectrumCurve, type ComparedSpectra, type SpectrumPart } from "@/models/spectra";
 
@@ -129,7 +129,7 @@ export function SpectrumCharts({
     Math.floor(Math.min(...shown.map((p) => Math.min(p.reference, p.version)), 0) / 10) * 10,
   );
   const reach = Math.max(6, Math.ceil(Math.max(...shown.map((p) => Math.abs(p.gap)), 0) / 3) * 3);
-  const tolerance = measureRules.tone.justNoticeable;
+  const tolerance = bandTolerance;
   const mark = marked && (
     <ReferenceArea
       x1={Math.log2(marked.fromHz)}

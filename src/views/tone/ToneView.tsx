@@ -6,7 +6,7 @@ import { Button } from "react-bootstrap";
 import { useHotkeys } from "react-hotkeys-hook";
 import { impulseResponse, type EqualiserMove } from "@/core/equaliser";
 import { writeWav } from "@/core/formats/wav";
-import { measureRules } from "@/core/match";
+import { bandTolerance } from "@/core/match";
 import { download } from "@/components/download";
 import { usePlayback } from "@/listening/Playback";
 import { curveWithMoves, movesTable, regionsInWords, type RegionWords } from "@/models/equaliser";
@@ -62,7 +62,7 @@ function Compared({ model }: { model: ToneModel }) {
     (curve, perOctave) => curveWithMoves(curve, list, perOctave, sampleRate),
     [list, sampleRate],
   );
-  const tolerance = measureRules.tone.justNoticeable;
+  const tolerance = bandTolerance;
   const regions = useMemo(
     () => regionsInWords(spectrumCurve(spectra, "whole", 6), tolerance),
     [spectra, tolerance],
