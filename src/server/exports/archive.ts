@@ -25,9 +25,8 @@ export const descriptionName = "study.json";
 
 /** A name that every system takes as that of a file. */
 const fileName = (name: string): string =>
-  // eslint-disable-next-line no-control-regex -- these are what has to go
   name
-    .replace(/[\\/:*?"<>|\u0000-\u001f]+/g, "-")
+    .replace(/[\\/:*?"<>|\p{Cc}]+/gu, "-")
     .replace(/^\.+|[. ]+$/g, "")
     .slice(0, 150) || "file";
 

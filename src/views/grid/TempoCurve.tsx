@@ -2,6 +2,7 @@
 
 import { useMemo } from "react";
 import { Line, LineChart, ResponsiveContainer, Tooltip, XAxis, YAxis } from "recharts";
+import { plainLine } from "@/components/chartLine";
 import { fixed } from "@/models/format";
 import { barStart, barsOf, type Grid } from "@/core/grid/grid";
 import type { AlignedBars } from "@/core/study";
@@ -68,20 +69,13 @@ export function TempoCurve({
               ) : null;
             }}
           />
-          <Line
-            dataKey="reference"
-            stroke="var(--reference)"
-            strokeWidth={1.75}
-            dot={false}
-            isAnimationActive={false}
-          />
+          <Line dataKey="reference" stroke="var(--reference)" strokeWidth={1.75} {...plainLine} />
           <Line
             dataKey="version"
             stroke="var(--version)"
             strokeWidth={1.75}
             strokeDasharray="5 3"
-            dot={false}
-            isAnimationActive={false}
+            {...plainLine}
           />
         </LineChart>
       </ResponsiveContainer>

@@ -11,6 +11,7 @@ import {
   XAxis,
   YAxis,
 } from "recharts";
+import { plainLine } from "@/components/chartLine";
 import { useAfterFirstPaint } from "@/components/useAfterFirstPaint";
 import type { PumpingBand } from "@/core/envelopes";
 import type { DynamicsModel } from "@/models/dynamics";
@@ -91,21 +92,14 @@ export function AtTheKicks({
                 labelFormatter={(ms) => `${String(ms)} ms after the kick`}
                 formatter={(level, side) => [`${fixed(Number(level))} dB`, side]}
               />
-              <Line
-                dataKey="reference"
-                stroke="var(--reference)"
-                strokeWidth={2}
-                dot={false}
-                isAnimationActive={false}
-              />
+              <Line dataKey="reference" stroke="var(--reference)" strokeWidth={2} {...plainLine} />
               <Line
                 dataKey="version"
                 name={versionName}
                 stroke="var(--version)"
                 strokeWidth={2}
                 strokeDasharray="5 3"
-                dot={false}
-                isAnimationActive={false}
+                {...plainLine}
               />
             </LineChart>
           </ResponsiveContainer>

@@ -15,6 +15,7 @@ import {
   XAxis,
   YAxis,
 } from "recharts";
+import { plainLine } from "@/components/chartLine";
 import { Hatch } from "@/components/Hatch";
 import { useAfterFirstPaint } from "@/components/useAfterFirstPaint";
 import { axisFrequency, fixed, frequency, nominalFrequency, signed } from "@/models/format";
@@ -198,20 +199,13 @@ export function SpectrumCharts({
                 tickFormatter={(v: number) => fixed(v, 0)}
               />
               <Tooltip content={<Tip />} isAnimationActive={false} />
-              <Line
-                dataKey="reference"
-                stroke="var(--reference)"
-                strokeWidth={2}
-                dot={false}
-                isAnimationActive={false}
-              />
+              <Line dataKey="reference" stroke="var(--reference)" strokeWidth={2} {...plainLine} />
               <Line
                 dataKey="version"
                 stroke="var(--version)"
                 strokeWidth={2}
                 strokeDasharray="6 3"
-                dot={false}
-                isAnimationActive={false}
+                {...plainLine}
               />
             </LineChart>
           </ResponsiveContainer>
@@ -282,19 +276,10 @@ export function SpectrumCharts({
                   stroke="var(--ink)"
                   strokeWidth={1.4}
                   strokeDasharray="1.5 3"
-                  dot={false}
-                  isAnimationActive={false}
+                  {...plainLine}
                 />
               )}
-              {withMoves && (
-                <Line
-                  dataKey="left"
-                  stroke="var(--gain)"
-                  strokeWidth={2}
-                  dot={false}
-                  isAnimationActive={false}
-                />
-              )}
+              {withMoves && <Line dataKey="left" stroke="var(--gain)" strokeWidth={2} {...plainLine} />}
             </ComposedChart>
           </ResponsiveContainer>
         )}

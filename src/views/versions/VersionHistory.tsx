@@ -10,6 +10,7 @@ import {
   XAxis,
   YAxis,
 } from "recharts";
+import { plainLine } from "@/components/chartLine";
 import { useAfterFirstPaint } from "@/components/useAfterFirstPaint";
 import { points } from "@/models/format";
 import type { MixAspect } from "@/core/match";
@@ -122,8 +123,7 @@ export function VersionHistory({
                   stroke="var(--soft)"
                   strokeWidth={1.5}
                   strokeDasharray={dash}
-                  dot={false}
-                  isAnimationActive={false}
+                  {...plainLine}
                   connectNulls
                 />
               ))}

@@ -10,6 +10,7 @@ import {
   XAxis,
   YAxis,
 } from "recharts";
+import { plainLine } from "@/components/chartLine";
 import { useAfterFirstPaint } from "@/components/useAfterFirstPaint";
 import { axisFrequency, fixed, nominalFrequency } from "@/models/format";
 import type { ToneRow } from "@/models/yardstick";
@@ -90,28 +91,10 @@ export function ToneRange({ rows, versionName }: { rows: readonly ToneRow[]; ver
                 isAnimationActive={false}
                 activeDot={false}
               />
-              <Line
-                dataKey="median"
-                stroke="var(--soft)"
-                strokeDasharray="2 4"
-                dot={false}
-                isAnimationActive={false}
-              />
-              <Line
-                dataKey="reference"
-                stroke="var(--reference)"
-                strokeWidth={2}
-                dot={false}
-                isAnimationActive={false}
-              />
+              <Line dataKey="median" stroke="var(--soft)" strokeDasharray="2 4" {...plainLine} />
+              <Line dataKey="reference" stroke="var(--reference)" strokeWidth={2} {...plainLine} />
               {versionName && (
-                <Line
-                  dataKey="version"
-                  stroke="var(--version)"
-                  strokeWidth={2}
-                  dot={false}
-                  isAnimationActive={false}
-                />
+                <Line dataKey="version" stroke="var(--version)" strokeWidth={2} {...plainLine} />
               )}
             </ComposedChart>
           </ResponsiveContainer>
