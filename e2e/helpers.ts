@@ -120,11 +120,17 @@ export async function addVersions(page: Page, files: string[]): Promise<void> {
   );
 }
 
-/** Fails where axe finds a serious or critical violation in either theme. */
+/** Views whose inks have been looked at in the dark. */
+const seenInTheDark = new Set<string>();
+
+/** Fails where axe finds a serious or critical violation; the dark theme of a view is looked at once. */
 export async function expectAccessible(page: Page): Promise<void> {
   // A page that is being read anew has no title for a moment.
   await expect(page).toHaveTitle(/./);
-  for (const theme of ["light", "dark"]) {
+  const view = new URL(page.url()).pathname.split("/")[3] ?? "home";
+  const themes = seenInTheDark.has(view) ? ["light"] : ["light", "dark"];
+  seenInTheDark.add(view);
+  for (const theme of themes) {
     await page.evaluate((name) => {
       document.documentElement.dataset.bsTheme = name;
     }, theme);

@@ -226,7 +226,7 @@ describe("the queue", () => {
   });
 
   it("cancels, and analyses again when asked, also in quick succession", async () => {
-    const { studyId, itemId } = await begin({ seed: 22, seconds: 60 });
+    const { studyId, itemId } = await begin({ seed: 22, seconds: 20 });
     const cancel = () => cancelRoute(pageRequest("DELETE", "/x"), context({ itemId }));
     const again = () => againRoute(pageRequest("POST", "/x"), context({ itemId }));
     await cancel();
