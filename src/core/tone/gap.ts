@@ -1,7 +1,7 @@
 import { powerToDecibels, type Decibels, type Hertz } from "../units";
 import { bands, widenBands, type Band, type BandsPerOctave } from "./bands";
 
-const { log2, max, sqrt } = Math;
+const { abs, log2, max, min, sqrt } = Math;
 
 /** One band of two spectra held against each other. */
 export interface BandGap extends Band {
@@ -70,11 +70,18 @@ export function gapCurve(
   }));
 }
 
+/**
+ * A band of weight 1 may be off by anything; one that counts little by little only: what a coded file
+ * lacks above 16 kHz is 30 dB in a band that hardly anybody hears. Falls with the square of the weight.
+ */
+const mostOutside: Decibels = 40;
+
 /** Weighted root-mean-square of a gap curve in dB; null where no band counts. */
 export function rootMeanSquareGap(curve: readonly Pick<BandGap, "gap" | "weight">[]): Decibels | null {
   let sum = 0;
   let weights = 0;
-  for (const { gap, weight } of curve) {
+  for (const { gap: whole, weight } of curve) {
+    const gap = weight < 1 ? min(abs(whole), mostOutside * weight * weight) : whole;
     sum += weight * gap * gap;
     weights += weight;
   }

@@ -184,3 +184,20 @@ it("keeps mono and stereo of the same sound alike", () => {
   const one = wholeOf(spectrumOf(noise));
   both.forEach((power, b) => expect(abs(power - one[b]!)).toBeLessThan(1e-7));
 });
+
+describe("the average gap", () => {
+  const flat = Array.from({ length: 24 }, () => ({ gap: 0, weight: 1 }));
+
+  it("lets a band that hardly counts be off by little, however much it lacks", () => {
+    // By hand: 40 dB times the square of the weight at most.
+    const top = { gap: -34, weight: 0.22 };
+    const most = 40 * 0.22 ** 2;
+    expect(rootMeanSquareGap([...flat, top])).toBeCloseTo(Math.sqrt((0.22 * most ** 2) / 24.22), 9);
+    expect(rootMeanSquareGap([...flat, { ...top, gap: 34 }])).toBe(rootMeanSquareGap([...flat, top]));
+    expect(rootMeanSquareGap([...flat, { ...top, gap: -1 }])).toBeCloseTo(Math.sqrt(0.22 / 24.22), 9);
+  });
+
+  it("takes a band that counts whole by all that it lacks", () => {
+    expect(rootMeanSquareGap([...flat, { gap: -34, weight: 1 }])).toBeCloseTo(34 / 5, 9);
+  });
+});
