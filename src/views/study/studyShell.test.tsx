@@ -241,6 +241,21 @@ describe("the frame", () => {
     );
   });
 
+  it("folds a group of the list of views, and remembers that", () => {
+    open();
+    const group = () => screen.getByRole("button", { name: "Parts" });
+    expect(group().getAttribute("aria-expanded")).toBe("true");
+    fireEvent.click(group());
+    expect(group().getAttribute("aria-expanded")).toBe("false");
+    expect(screen.queryByRole("link", { name: /^Drums/ })).toBeNull();
+    screen.getByRole("link", { name: /^Tone/ });
+    cleanup();
+    open();
+    expect(screen.queryByRole("link", { name: /^Drums/ })).toBeNull();
+    fireEvent.click(group());
+    screen.getByRole("link", { name: /^Drums/ });
+  });
+
   /** Uploads go nowhere; gives what would have been sent. */
   function fakeUploads(): string[] {
     const sent: string[] = [];
