@@ -45,9 +45,9 @@ describe("a study whose tracks are taken apart", () => {
     const done = await until(async () => {
       const results = await read(study.studyId);
       return results.study.versions.every(({ id }) => results.lenses.get(id)?.current) && results;
-    }, 120);
+    }, 240);
     hash = done.study.reference!.file.hash;
-  }, 150_000);
+  }, 270_000);
   afterAll(() => {
     process.env.PLAIN_MIRROR_LENS = "asked";
   });
