@@ -91,7 +91,7 @@ export async function caller(named: string | undefined): Promise<{ call: Call; e
   const wanted = named ?? process.env.PLAIN_MIRROR_URL;
   const base = (wanted ?? usualServer).replace(/\/+$/, "");
   if (!URL.canParse(base)) return giveUp(`${base}: this is no address of a server.`);
-  // A data folder that is named is meant, whatever runs elsewhere.
+  // Where a data folder is named, that one is used, whatever runs elsewhere.
   const isMeant = wanted !== undefined || process.env.PLAIN_MIRROR_DATA === undefined;
   if (isMeant && (await isRunning(base)))
     return {
