@@ -93,13 +93,17 @@ async function send(call: Call, address: string, file: string): Promise<z.infer<
 
 const nameOf = (file: string) => encodeURIComponent(path.basename(file));
 
+/** Twenty versions of twenty minutes take less. */
+const longestWaitMs = 60 * 60_000;
+
 /** The state of a study once nothing is being worked out any more. */
 async function settled(call: Call, id: string): Promise<StudyState> {
-  for (;;) {
+  for (const end = Date.now() + longestWaitMs; Date.now() < end;) {
     const state = await answer(call("GET", `/api/studies/${id}`), studyStateSchema);
     if (!state.working) return state;
     await new Promise((resolve) => setTimeout(resolve, 500));
   }
+  return giveUp("This is still being worked out. Ask again later with “study match”.");
 }
 
 /** A version in one or two lines. */

@@ -111,6 +111,17 @@ describe("a report", () => {
     expect(empty.chapters).toEqual([]);
   });
 
+  it("lists as still to do what the page lists, and names what was set aside", () => {
+    const own = reported()!;
+    const [first] = own.overview.findings;
+    const mark = { ...first!, mark: "not now" as const, version: own.version.number };
+    const marked = { ...results, study: { ...study, marks: { [first!.key]: mark } } };
+    const next = chapter("next", reportOf(marked, own));
+    expect(column("next", "What")).toContain(first!.title);
+    expect(next.table!.rows.map(([what]) => what)).toEqual(column("next", "What").slice(1));
+    expect(next.lines).toEqual([`Set aside: ${first!.title} (not now).`]);
+  });
+
   it("finds nothing to do where a version is its reference", () => {
     const analysis = results.analyses.get(study.reference!.file.hash)!;
     const own = measuresOfWhole(analysis);

@@ -22,6 +22,7 @@ import { clock, day, fixed, points } from "./format";
 import { measureTitles, mixGapWords, valueWords } from "./measureWords";
 import { keyOf, overviewMatch, overviewModel, referenceNumbers, type OverviewModel } from "./overview";
 import { planModel } from "./plan";
+import { sortFindings } from "./marks";
 import { bestVersion, changesByVersion, changeWords } from "./progress";
 import { groupWords, measuresIn, playsIn } from "./sections";
 
@@ -124,7 +125,7 @@ export function reportOf(
   const { study } = results;
   const comparable = reported?.overview.nothingRecreated ? null : reported;
   const make: Record<ReportPart, () => Chapter | null> = {
-    next: () => reported && nextChapter(reported),
+    next: () => reported && nextChapter(reported, results.study),
     // Without anything in common there are no gaps.
     aspects: () => (comparable ? aspectsChapter(comparable) : null),
     elements: () => (comparable ? elementsChapter(comparable) : null),
@@ -168,16 +169,24 @@ function subjectOf(results: StudyResults, reported: ReportedVersion | null): str
     : files;
 }
 
-const nextChapter = ({ overview }: ReportedVersion): Chapter =>
-  overview.nothingRecreated
+function nextChapter({ overview, version }: ReportedVersion, { marks }: StudyResults["study"]): Chapter {
+  const { open, aside } = sortFindings(overview.findings, marks, version.number);
+  const lines =
+    aside.length > 0
+      ? [`Set aside: ${aside.map(({ finding, mark }) => `${finding.title} (${mark.mark})`).join("; ")}.`]
+      : [];
+  return overview.nothingRecreated
     ? { lines: ["Nothing of this is recreated yet."], table: null }
-    : overview.findings.length === 0
-      ? { lines: ["No audible differences left in what is measured so far."], table: null }
+    : open.length === 0
+      ? {
+          lines: aside.length > 0 ? lines : ["No audible differences left in what is measured so far."],
+          table: null,
+        }
       : {
-          lines: [],
+          lines,
           table: table(
             ["What", "How", "Points"],
-            overview.findings.map(({ title, detail, points: worth }) => [
+            open.map(({ title, detail, points: worth }) => [
               title,
               detail,
               worth === null ? "check" : `+${worth < 1 ? worth.toFixed(1) : Math.round(worth)}`,
@@ -185,6 +194,7 @@ const nextChapter = ({ overview }: ReportedVersion): Chapter =>
             [2],
           ),
         };
+}
 
 const aspectsChapter = ({ overview }: ReportedVersion): Chapter => ({
   lines: [],

@@ -1,7 +1,7 @@
 /** Whole studies as zip files: out and in again, with every file, correction, number and change; read by another program. */
 import { execFileSync } from "node:child_process";
 import { createHash } from "node:crypto";
-import { readdir, readFile, writeFile } from "node:fs/promises";
+import { readdir, readFile, rm, writeFile } from "node:fs/promises";
 import path from "node:path";
 import { buffer } from "node:stream/consumers";
 import { ZipFile } from "yazl";
@@ -10,6 +10,7 @@ import { PUT as newStudyRoute } from "@/app/api/studies/route";
 import { tracksOf, type StudyResults } from "@/core/study";
 import { filesFolder, incomingFolder } from "./storage/paths";
 import { studies } from "./storage/schema";
+import { loadStudy } from "./study/record";
 import { listEdits } from "./study/edit";
 import { listRemovedStudies } from "./study/summary";
 import { pageRequest, pieceWav } from "./testing/helpers";
@@ -172,12 +173,25 @@ describe("an archive", () => {
     expect(await listRemovedStudies(server.db())).toEqual([]);
   }, 60_000);
 
+  it("goes without what was deleted and has lost its original", async () => {
+    const { removed } = (await loadStudy(server.db(), studyId))!;
+    const place = path.join(filesFolder(), removed[0]!.file.hash);
+    const kept = await readFile(place);
+    await rm(place);
+    const response = await open((await saved(studyId)) as Uint8Array<ArrayBuffer>);
+    await writeFile(place, kept);
+    expect(response.status).toBe(201);
+    const { studyId: other } = (await response.json()) as { studyId: string };
+    const opened = (await loadStudy(server.db(), other))!;
+    expect(opened.study.versions.map(({ number }) => number)).toEqual([1]);
+    expect(opened.removed).toEqual([]);
+  }, 60_000);
+
   it("says which original is missing", async () => {
     const { study } = await server.read(studyId);
     const place = path.join(filesFolder(), study.versions[0]!.file.hash);
     const kept = await readFile(place);
     await writeFile(`${place}-away`, kept);
-    const { rm } = await import("node:fs/promises");
     await rm(place);
     const response = await archiveRoute(pageRequest("GET", "/x"), context({ studyId }));
     expect(response.status).toBe(404);

@@ -5,7 +5,14 @@ import { asc, eq } from "drizzle-orm";
 import { ZipFile } from "yazl";
 import { withoutExtension } from "@/core/formats/fileNames";
 import { refuse, success, type Outcome } from "@/core/outcome";
-import { archiveVersion, tracksOf, type Archive, type StudyResults, type TrackRecord } from "@/core/study";
+import {
+  archiveVersion,
+  tracksOf,
+  type Archive,
+  type StudyDocument,
+  type StudyResults,
+  type TrackRecord,
+} from "@/core/study";
 import { reportedIn, reportOf } from "@/models/report";
 import { reportCsv, reportJson, reportMarkdown } from "@/models/reportFiles";
 import type { SavedFile } from "../http";
@@ -33,6 +40,26 @@ const fileName = (name: string): string =>
 const nameOf = ({ role, number }: Pick<TrackRecord, "role" | "number">) =>
   role === "reference" ? "reference" : `version ${number}`;
 
+const isThere = (hash: string): Promise<boolean> =>
+  stat(originalPath(hash)).then(
+    (found) => found.isFile(),
+    () => false,
+  );
+
+/** All items but those that were deleted and have lost their original: nothing brings them back. */
+async function withOriginals<
+  T extends { id: string; parentId: string | null; removedAt: number | null; fileHash: string },
+>(rows: readonly T[]): Promise<T[]> {
+  const there = await Promise.all(rows.map((row) => row.removedAt === null || isThere(row.fileHash)));
+  const lost = new Set(rows.filter((_, i) => !there[i]).map(({ id }) => id));
+  return rows.filter(({ id, parentId }) => !lost.has(id) && (parentId === null || !lost.has(parentId)));
+}
+
+const onlyItems = (document: StudyDocument, kept: readonly { id: string }[]): StudyDocument => ({
+  ...document,
+  items: Object.fromEntries(kept.map(({ id }) => [id, document.items[id]!])),
+});
+
 /** The description, and where each original is to lie. */
 async function describe(db: Database, studyId: string): Promise<Archive | null> {
   const loaded = await loadStudy(db, studyId);
@@ -47,8 +74,9 @@ async function describe(db: Database, studyId: string): Promise<Archive | null> 
     .from(editsTable)
     .where(eq(editsTable.studyId, studyId))
     .orderBy(asc(editsTable.id));
+  const kept = await withOriginals(rows);
   const places = new Map<string, string>();
-  for (const { role, number, fileHash, fileName: own } of rows) {
+  for (const { role, number, fileHash, fileName: own } of kept) {
     if (places.has(fileHash)) continue;
     const kind = role === "version" ? `version ${number}` : role;
     places.set(fileHash, `audio/${fileHash.slice(0, 8)} ${kind} ${fileName(own)}`);
@@ -62,8 +90,8 @@ async function describe(db: Database, studyId: string): Promise<Archive | null> 
       nextNumber: loaded.row.nextNumber,
       sequence: loaded.row.sequence,
     },
-    document: fullDocument(loaded),
-    items: rows.map(({ id, role, parentId, number, fileHash, fileName: own, createdAt }) => ({
+    document: onlyItems(fullDocument(loaded), kept),
+    items: kept.map(({ id, role, parentId, number, fileHash, fileName: own, createdAt }) => ({
       id,
       role,
       parentId,
@@ -119,11 +147,7 @@ export async function archiveStudy(
   const results = archive && (await readStudy(db, studyId));
   if (!archive || !results) return studyIsGone();
   for (const { hash, path } of archive.files) {
-    const isThere = await stat(originalPath(hash)).then(
-      (found) => found.isFile(),
-      () => false,
-    );
-    if (!isThere)
+    if (!(await isThere(hash)))
       return refuse(
         "not-found",
         `An original is missing from the data folder: ${path.slice(path.indexOf("/") + 1)}.`,

@@ -48,7 +48,7 @@ async function openZip(file: string): Promise<Opened | null> {
     const entries = new Map<string, Entry>();
     for await (const entry of zip.eachEntry()) {
       entries.set(entry.fileName, entry);
-      if (entries.size > mostEntries) throw new Error("too many entries");
+      if (entries.size > mostEntries) throw new Error("no archive of a study has so many entries");
     }
     return { zip, entries };
   } catch {

@@ -121,17 +121,20 @@ export async function filesIn(folder: string): Promise<Outcome<FoundFile[]>> {
 }
 
 /** Opens a file of a folder for reading; null where it is gone, has become a link, or is not as it was found. */
-export async function openFound(folder: string, file: FoundFile): Promise<FileHandle | null> {
+export async function openFound(folder: string, file: FoundFile): Promise<Outcome<FileHandle | null>> {
   try {
     const handle = await open(
       path.join(/* turbopackIgnore: true */ folder, file.name),
       constants.O_RDONLY | (constants.O_NOFOLLOW ?? 0),
     );
-    if (await isAsFound(handle, file)) return handle;
+    if (await isAsFound(handle, file)) return success(handle);
     await handle.close();
-    return null;
-  } catch {
-    return null;
+    return success(null);
+  } catch (error) {
+    const { code } = error as NodeJS.ErrnoException;
+    return code === "EACCES" || code === "EPERM"
+      ? refuse("not-allowed", "This file cannot be read.", "Give the server's user the right to read it.")
+      : success(null);
   }
 }
 

@@ -129,7 +129,10 @@ async function begin(
 async function take(db: Database, studyId: string, watch: Watch, file: FoundFile): Promise<Refusal | null> {
   if (file.bytes > limits.largestBytes)
     return refuse("too-large", `This file is larger than ${limits.largestBytes / 1048576} MB.`).refusal;
-  const handle = watch.folder && (await openFound(watch.folder, file));
+  if (!watch.folder) return null;
+  const opened = await openFound(watch.folder, file);
+  if (!opened.ok) return opened.refusal;
+  const handle = opened.value;
   if (!handle) return null;
   try {
     const [reference] = await db
