@@ -1,41 +1,38 @@
-const shared = {
-  extensionsToTreatAsEsm: [".ts", ".tsx"],
-  transform: {
-    "^.+\\.tsx?$": [
-      "@swc/jest",
-      {
-        module: { type: "es6" },
-        jsc: {
-          target: "es2022",
-          parser: { syntax: "typescript", tsx: true },
-          transform: { react: { runtime: "automatic" } },
-        },
-      },
-    ],
-  },
-  transformIgnorePatterns: ["/node_modules/"],
-  moduleNameMapper: { "^@/(.*)$": "<rootDir>/src/$1" },
-};
-
 const config = {
   // Real workers and real files: slow machines may take their time.
   testTimeout: 60_000,
   projects: [
     {
-      ...shared,
       displayName: "node",
-      testEnvironment: "node",
+      // In plain Node, where a process keeps its modules, and what it has compiled of them, from one file
+      // of tests to the next.
+      runner: "jest-light-runner/child-process",
+      setupFiles: ["<rootDir>/scripts/readTypeScript.mjs"],
       testMatch: ["<rootDir>/src/**/*.test.ts", "<rootDir>/bench/**/*.test.ts"],
     },
     {
-      ...shared,
       displayName: "browser",
       testEnvironment: "jsdom",
       testMatch: ["<rootDir>/src/**/*.test.tsx"],
+      extensionsToTreatAsEsm: [".ts", ".tsx"],
+      transform: {
+        "^.+\\.tsx?$": [
+          "@swc/jest",
+          {
+            module: { type: "es6" },
+            jsc: {
+              target: "es2022",
+              parser: { syntax: "typescript", tsx: true },
+              transform: { react: { runtime: "automatic" } },
+            },
+          },
+        ],
+      },
+      transformIgnorePatterns: ["/node_modules/"],
       moduleNameMapper: {
-        ...shared.moduleNameMapper,
         // The address bar of the tests.
         "^next/navigation$": "<rootDir>/src/views/testing/navigation.ts",
+        "^@/(.*)$": "<rootDir>/src/$1",
       },
     },
   ],

@@ -35,6 +35,9 @@ function showText(element: HTMLElement | null, text: string): boolean {
   return true;
 }
 
+/** How often numbers change while sound runs. */
+const readableMs = 100;
+
 /** Tempi closer than this are the same. */
 export const sameTempo = (ratio: number): boolean => Math.abs(ratio - 1) < 0.0005;
 
@@ -44,12 +47,20 @@ export function ListeningBar({ versionName, bars }: { versionName: string | null
   const { settings, playing, waiting, trim, equalLoudness, available, trouble, looping, blind } = playback;
   const place = useRef<HTMLSpanElement>(null);
   const time = useRef<HTMLSpanElement>(null);
+  const told = useRef({ position: 0, due: 0 });
   useFrames(() => {
+    // Numbers that run can be read no faster than this; where they stop, they are exact.
+    const now = performance.now();
+    const position = playback.position();
+    const moves = position !== told.current.position;
+    told.current.position = position;
+    if (moves && now < told.current.due) return true;
+    told.current.due = now + readableMs;
     const at = playback.place();
-    const seconds = clock(playback.position(), true);
+    const seconds = clock(position, true);
     const words = at ? `${at.bar} : ${(Math.floor(at.beat * 10) / 10).toFixed(1)}` : seconds;
     const placeChanged = showText(place.current, words);
-    return showText(time.current, at ? seconds : "") || placeChanged;
+    return showText(time.current, at ? seconds : "") || placeChanged || moves;
   });
 
   const ready = available.reference || available.version;

@@ -1,5 +1,5 @@
 /** Drums over a real database file, with the real worker: heard, put right, compared, written and read. */
-import { Midi } from "@tonejs/midi";
+import { Midi, type MidiFile } from "@/core/formats/midiFile";
 import { GET as drumsRoute } from "@/app/api/items/[itemId]/drums/route";
 import { GET as hitsRoute } from "@/app/api/items/[itemId]/hits/route";
 import { GET as hitRoute } from "@/app/api/items/[itemId]/hits/[hit]/route";
@@ -294,7 +294,7 @@ describe("drums of a study", () => {
 
   it("are written as MIDI and as a groove, whole or in bars", async () => {
     const whole = new Midi(new Uint8Array(await (await exported(trackId, "format=midi")).arrayBuffer()));
-    const count = (midi: Midi, note: number) =>
+    const count = (midi: MidiFile, note: number) =>
       midi.tracks.flatMap(({ notes }) => notes).filter((n) => n.midi === note).length;
     expect(count(whole, 36)).toBe(48);
     expect(whole.header.tempos[0]!.bpm).toBeCloseTo(120, 1);

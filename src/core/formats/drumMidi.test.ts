@@ -1,5 +1,5 @@
 /** Drums written as MIDI are read back by two libraries that do not know each other; what others wrote is read by us. */
-import { Midi } from "@tonejs/midi";
+import { Midi } from "./midiFile";
 import { BasicMIDI } from "spessasynth_core";
 import { placeHits } from "../drums";
 import { drumsAsWritten, steadyGrid } from "../testing/drums";

@@ -1,5 +1,5 @@
 /** Plans written as MIDI, JAMS, chart and CSV, read back by independent libraries where there are any. */
-import { Midi } from "@tonejs/midi";
+import { Midi } from "./midiFile";
 import { BasicMIDI } from "spessasynth_core";
 import type { Grid } from "../grid/grid";
 import { readChord } from "../harmony/chords";

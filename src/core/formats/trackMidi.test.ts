@@ -1,5 +1,5 @@
 /** All parts in one MIDI file hold what the files of the single parts hold, for two libraries. */
-import { Midi } from "@tonejs/midi";
+import { Midi } from "./midiFile";
 import { BasicMIDI } from "spessasynth_core";
 import { placeHits } from "../drums";
 import { readChord } from "../harmony/chords";

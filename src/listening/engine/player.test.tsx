@@ -1,4 +1,5 @@
 /** The transport over a stand-in for the browser's audio: orders, latency, seeks, and the filters' graph. */
+import { jest } from "@jest/globals";
 import { act } from "@testing-library/react";
 import { insertsFor, type Inserts } from "./inserts";
 import { chainFor, monitorFilters } from "./monitorFilter";
@@ -74,6 +75,28 @@ describe("the player", () => {
     expect(player.beat()).toBe(12);
     mixer.report({ beat: 12, time: 9, playing: false });
     expect(player.beat()).toBe(12);
+  });
+
+  it("lets the audio thread rest once nothing has sounded for a while, and wakes it to play", async () => {
+    const { player, mixer, context } = await open();
+    jest.useFakeTimers();
+    try {
+      await player.play();
+      mixer.report({ playing: true });
+      jest.advanceTimersByTime(60_000);
+      expect(context.isAsleep).toBe(false);
+      mixer.report({ playing: false });
+      jest.advanceTimersByTime(5_000);
+      expect(context.isAsleep).toBe(false);
+      jest.advanceTimersByTime(10_000);
+      expect(context.isAsleep).toBe(true);
+      await player.play();
+      mixer.report({ playing: true });
+      jest.advanceTimersByTime(60_000);
+      expect(context.isAsleep).toBe(false);
+    } finally {
+      jest.useRealTimers();
+    }
   });
 
   it("does not move back for what was said before a seek arrived", async () => {

@@ -39,6 +39,8 @@ export const plainPlayerSettings: PlayerSettings = {
 const ahead = { heard: 8, other: 4 } as const;
 /** Shifts below this are not corrected: a hundredth of a semitone cannot be heard. */
 const leastShift = 0.01;
+/** Milliseconds without sound after which the audio thread rests. */
+const restMs = 10_000;
 /** Silence between two sides of a blind test: the same whether the side changes or not. */
 const dipSeconds = 0.35;
 
@@ -69,6 +71,7 @@ export class Player {
     time: 0,
     seeks: 0,
   };
+  private sleep: ReturnType<typeof setTimeout> | null = null;
   /** Seeks that were asked for. */
   private seeks = 0;
   /** Orders from before the audio thread was there. */
@@ -159,6 +162,7 @@ export class Player {
 
   async play(): Promise<void> {
     await this.build();
+    this.stayAwake();
     await this.graph?.context.resume();
     this.order({ kind: "play" });
   }
@@ -198,14 +202,30 @@ export class Player {
   /** Sounds one stroke of the practice kit at once. */
   async strike(voice: DrumVoice, velocity: number): Promise<void> {
     await this.build();
+    this.stayAwake();
     this.sampler?.strike(voice, velocity);
+    this.sleepSoon();
   }
 
   close(): void {
     this.isClosed = true;
+    this.stayAwake();
     this.loader.close();
     void this.graph?.context.close();
     this.graph = null;
+  }
+
+  /** Lets the audio thread rest once nothing has sounded for a while, so that a page left open costs nothing. */
+  private sleepSoon(): void {
+    this.sleep ??= setTimeout(() => {
+      this.sleep = null;
+      void this.graph?.context.suspend();
+    }, restMs);
+  }
+
+  private stayAwake(): void {
+    if (this.sleep) clearTimeout(this.sleep);
+    this.sleep = null;
   }
 
   /** Whether the music itself is heard. */
@@ -251,6 +271,8 @@ export class Player {
         // What was said before a seek arrived does not move the playhead back.
         const { beat } = data.seeks < this.seeks ? this.last : data;
         this.last = { ...data, beat };
+        if (data.playing) this.stayAwake();
+        else this.sleepSoon();
         this.onReport(this.last);
         this.fetchWanted();
       };
@@ -262,6 +284,7 @@ export class Player {
       for (const order of this.early) this.order(order);
       this.early = [];
       this.setShift();
+      this.sleepSoon();
     })().catch(() => {
       this.building = null;
       this.onTrouble("This browser can't play here: its audio did not start.");

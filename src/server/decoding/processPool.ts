@@ -31,7 +31,7 @@ interface Member {
   idle: NodeJS.Timeout | null;
 }
 
-const idleMs = 20_000;
+const idleMs = 60_000;
 /** Pages come first. */
 const lowPriority = 10;
 
@@ -89,6 +89,12 @@ export class ProcessPool {
     );
   }
 
+  /** Cancels what runs and what waits. Idle processes stay: they do not keep this one from ending, and end with it. */
+  cancelAll(): void {
+    for (const waiting of this.queue.splice(0)) waiting.reject(new Cancelled());
+    for (const member of this.members) if (member.current) this.cancel(member.current);
+  }
+
   private cancel(waiting: Waiting): void {
     const place = this.queue.indexOf(waiting);
     if (place >= 0) this.queue.splice(place, 1);
@@ -119,6 +125,8 @@ export class ProcessPool {
     member.idle = null;
     member.current = waiting;
     member.errors = "";
+    member.child.ref();
+    member.child.channel?.ref();
     member.child.send(waiting.order, (error) => {
       // Its end is told by "exit"; nothing else is to be done here.
       if (error) member.child.kill("SIGKILL");
@@ -156,6 +164,8 @@ export class ProcessPool {
     else current.reject(new Error(report.message));
     member.idle = setTimeout(() => this.retire(member), idleMs);
     member.idle.unref();
+    member.child.unref();
+    member.child.channel?.unref();
     this.fill();
   }
 

@@ -21,8 +21,7 @@ export const inspectionPool = (): ProcessPool => pools().inspection;
 export const analysisPool = (): ProcessPool => pools().analysis;
 export const liftingPool = (): ProcessPool => pools().lifting;
 
-export async function closeProcesses(): Promise<void> {
-  const own = shared.plainMirrorProcesses;
-  delete shared.plainMirrorProcesses;
-  await Promise.all(Object.values(own ?? {}).map((pool) => pool.close()));
+/** Cancels all that they do; those that are idle stay for what comes next. */
+export function cancelProcesses(): void {
+  for (const pool of Object.values(shared.plainMirrorProcesses ?? {})) pool.cancelAll();
 }

@@ -15,9 +15,9 @@ import { readStudy, resultsOf } from "../study/read";
 import { writeSummary } from "../study/summary";
 import { desiredJobs, enqueue } from "./desired";
 import { executors } from "./execute";
-import { analysisProcesses, closeProcesses } from "./processes";
+import { analysisProcesses, cancelProcesses } from "./processes";
 import { announceAnalysis, announceStudy, setProgress, type Progress } from "./progress";
-import { closeThreads } from "./threads";
+import { cancelThreads } from "./threads";
 
 type Job = typeof jobs.$inferSelect;
 
@@ -347,7 +347,7 @@ export async function isIdle(): Promise<boolean> {
   return queue().running.size === 0 && !row;
 }
 
-/** Ends all workers; for tests and an orderly end. Running jobs are taken up at the next start. */
+/** Ends all work in an orderly way. Running jobs are taken up at the next start. */
 export async function stopQueue(): Promise<void> {
   const q = shared.plainMirrorQueue;
   if (q) {
@@ -357,7 +357,7 @@ export async function stopQueue(): Promise<void> {
     for (const { abort } of q.running.values()) abort.abort();
     await q.filling;
   }
-  await closeProcesses();
-  await closeThreads();
+  cancelProcesses();
+  await cancelThreads();
   delete shared.plainMirrorQueue;
 }

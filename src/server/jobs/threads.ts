@@ -5,6 +5,8 @@ import type * as computeThread from "./computeThread";
 
 const shared = globalThis as { plainMirrorThreads?: Piscina };
 
+let running = 0;
+
 /** Work that can be shared out is cut into so many pieces. */
 export const computingThreads = 2;
 
@@ -34,13 +36,21 @@ type Tasks = Pick<
 >;
 
 /** Runs a task in a computing thread. */
-export const compute = <Name extends keyof Tasks>(
+export async function compute<Name extends keyof Tasks>(
   name: Name,
   task: Parameters<Tasks[Name]>[0],
-): Promise<Awaited<ReturnType<Tasks[Name]>>> =>
-  pool().run(task, { name }) as Promise<Awaited<ReturnType<Tasks[Name]>>>;
+): Promise<Awaited<ReturnType<Tasks[Name]>>> {
+  running++;
+  try {
+    return (await pool().run(task, { name })) as Awaited<ReturnType<Tasks[Name]>>;
+  } finally {
+    running--;
+  }
+}
 
-export async function closeThreads(): Promise<void> {
+/** Ends what the threads do; where they do nothing they stay for what comes next. */
+export async function cancelThreads(): Promise<void> {
+  if (running === 0) return;
   const own = shared.plainMirrorThreads;
   delete shared.plainMirrorThreads;
   await own?.destroy();

@@ -5,13 +5,24 @@ import path from "node:path";
 import { writeWav, type WavSampleFormat } from "@/core/formats/wav";
 import { clicks, whiteNoise } from "@/core/testing/signals";
 
+function setVariables(variables: Record<string, string | undefined>) {
+  for (const [name, value] of Object.entries(variables)) {
+    if (value === undefined) delete process.env[name];
+    else process.env[name] = value;
+  }
+}
+
 /** Gives this process an empty data folder; the returned function removes it. */
 export async function freshDataFolder(): Promise<() => Promise<void>> {
   const folder = await mkdtemp(path.join(tmpdir(), "plain-mirror-"));
+  const { PLAIN_MIRROR_DATA, PLAIN_MIRROR_LENS } = process.env;
   process.env.PLAIN_MIRROR_DATA = folder;
   // Taking every piece apart would take minutes; the tests of the lens ask for it.
   process.env.PLAIN_MIRROR_LENS = "asked";
-  return () => rm(folder, { recursive: true, force: true });
+  return async () => {
+    setVariables({ PLAIN_MIRROR_DATA, PLAIN_MIRROR_LENS });
+    await rm(folder, { recursive: true, force: true });
+  };
 }
 
 /** A short made-up piece: clicks at a tempo over noise; the seed makes its bytes its own. */

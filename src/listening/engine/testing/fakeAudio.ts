@@ -73,7 +73,15 @@ export class FakeContext {
   createChannelSplitter = () => this.node("splitter");
   createBufferSource = () => this.node("source");
   createBuffer = (_channels: number, length: number) => ({ getChannelData: () => new Float32Array(length) });
-  resume = () => Promise.resolve();
+  isAsleep = false;
+  resume = () => {
+    this.isAsleep = false;
+    return Promise.resolve();
+  };
+  suspend = () => {
+    this.isAsleep = true;
+    return Promise.resolve();
+  };
   close() {
     this.closed = true;
     return Promise.resolve();
