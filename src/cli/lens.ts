@@ -2,7 +2,8 @@
  * `npm run --silent lens -- FILE --element kick --out OUT.wav`: writes what the lens lifts out of a mix;
  * with `--rest` everything but.
  */
-import { writeFile } from "node:fs/promises";
+import { access, constants, stat, writeFile } from "node:fs/promises";
+import path from "node:path";
 import { parseArgs } from "node:util";
 import { downmix } from "@/core/audio/signal";
 import { writeWav } from "@/core/formats/wav";
@@ -42,7 +43,21 @@ function readArguments(): { file: string; part: LensPart; out: string; rest: boo
   return giveUp(usage);
 }
 
+const unwritable = (out: string): never => giveUp(`${out}: this file cannot be written.`);
+
+/** Looked at first: what follows takes a while. */
+async function isWritable(out: string): Promise<boolean> {
+  try {
+    await access(path.dirname(out), constants.W_OK);
+  } catch {
+    return false;
+  }
+  const found = await stat(out).catch(() => null);
+  return found === null || found.isFile();
+}
+
 const { file, part, out, rest } = readArguments();
+if (!(await isWritable(out))) unwritable(out);
 const read = await analyseForCommand(file);
 if (!read.ok) giveUp(sentenceFor(file, read.refusal));
 const { analysis, signal } = read.value;
@@ -53,5 +68,5 @@ const lifted = rest ? mix.map((whole, side) => whole.map((x, i) => x - samples[s
 try {
   await writeFile(out, writeWav(lifted, signal.sampleRate, "int24"));
 } catch {
-  giveUp(`${out}: this file cannot be written.`);
+  unwritable(out);
 }

@@ -17,7 +17,7 @@ export function useAfterPaint<T>(workOut: () => T, dependencies: DependencyList)
       cancelAnimationFrame(frame);
       clearTimeout(later);
     };
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- they are handed in
+    // oxlint-disable-next-line react-hooks/exhaustive-deps -- they are handed in
   }, dependencies);
   return result && result.value;
 }

@@ -173,7 +173,7 @@ export function Playback({
         ),
       setTrouble,
     );
-    // eslint-disable-next-line react-hooks/set-state-in-effect -- the player needs the browser
+    // oxlint-disable-next-line react-hooks/set-state-in-effect -- the player needs the browser
     setPlayer(made);
     const kept = readRemembered();
     const begin: Partial<PlayerSettings> = {
@@ -259,7 +259,7 @@ export function Playback({
     const now = player.beat();
     if (now < loopFrom || now >= loopTo) player.seek(loopFrom);
     // Only a change of the selection moves the playhead, not one of the grid.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
+    // oxlint-disable-next-line react-hooks/exhaustive-deps
   }, [player, selectedBars]);
 
   const apply = (next: Partial<PlayerSettings>, behindDip = false) => {

@@ -49,7 +49,7 @@ export function DrumsView({ model: sent }: { model: SentDrums }) {
   const received = useMemo(() => receivedDrums(sent), [sent]);
   const model = useMemo(
     () => correctedDrums(received, (itemId) => itemOf(itemId)?.corrections.drums),
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- items change with the study
+    // oxlint-disable-next-line react-hooks/exhaustive-deps -- items change with the study
     [received, study],
   );
   const playback = usePlayback();

@@ -24,9 +24,9 @@ export function PracticeKit({ shown, compares }: { shown: DrumsShown; compares: 
           );
     accompany({ strikes: strikes.sort((a, b) => a.beat - b.beat), alone });
     // The player is the same as long as the page stands; its functions are made anew at each render.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
+    // oxlint-disable-next-line react-hooks/exhaustive-deps
   }, [side, alone, shown]);
-  // eslint-disable-next-line react-hooks/exhaustive-deps -- only leaving the view ends it
+  // oxlint-disable-next-line react-hooks/exhaustive-deps -- only leaving the view ends it
   useEffect(() => () => accompany(null), []);
 
   const choose = (next: Side) => {

@@ -19,7 +19,7 @@ import { TempoCurve } from "./TempoCurve";
 /** Tempo, beats and bars of both sides, to be seen, heard, corrected and held against each other. */
 export function GridView({ model: sent }: { model: GridModel }) {
   const { study, bars, aligned, go, itemOf, isWorking } = useStudy();
-  // eslint-disable-next-line react-hooks/exhaustive-deps -- items change with the study
+  // oxlint-disable-next-line react-hooks/exhaustive-deps -- items change with the study
   const model = useMemo(() => correctedGrids(sent, itemOf), [sent, study]);
   const playback = usePlayback();
   const asked = useSearchParams().get("grid");

@@ -114,9 +114,9 @@ export function Candidates({
       },
     });
     // The player is the same as long as the page stands; its functions are made anew at each render.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
+    // oxlint-disable-next-line react-hooks/exhaustive-deps
   }, [inPattern, heldAddress, hit, grid]);
-  // eslint-disable-next-line react-hooks/exhaustive-deps -- only leaving the view ends it
+  // oxlint-disable-next-line react-hooks/exhaustive-deps -- only leaving the view ends it
   useEffect(() => () => accompany(null), []);
 
   const hold = (candidate: ShownCandidate) => {

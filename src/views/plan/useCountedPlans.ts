@@ -12,7 +12,7 @@ export function useCountedPlans(model: PlanModel): CountedPlans {
   const { semitones } = study.intended;
   return useMemo(
     () => countedPlans(model, (itemId) => itemOf(itemId)?.corrections, aligned?.spans ?? nothing, semitones),
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- items change with the study
+    // oxlint-disable-next-line react-hooks/exhaustive-deps -- items change with the study
     [model, study, aligned, semitones],
   );
 }

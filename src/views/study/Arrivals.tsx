@@ -123,7 +123,7 @@ function AddedLine({
   const number = track?.number ?? 0;
   useEffect(() => {
     if (isToFollow) chooseVersion(number);
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- once, when it has been compared
+    // oxlint-disable-next-line react-hooks/exhaustive-deps -- once, when it has been compared
   }, [isToFollow, number]);
   return (
     <div className="arrival">

@@ -163,7 +163,7 @@ export function StudyProvider({ model, children }: { model: FrameModel; children
     return referenceGrid && versionGrid && spans.length > 0
       ? { reference: referenceGrid, version: versionGrid, spans }
       : null;
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- of the version only its coverage counts
+    // oxlint-disable-next-line react-hooks/exhaustive-deps -- of the version only its coverage counts
   }, [referenceGrid, versionGrid, coverage, alignment?.alignment]);
   const bars = referenceGrid ? address.bars : null;
   const selection = bars && referenceGrid ? spanOfBars(referenceGrid, bars) : address.span;

@@ -17,7 +17,7 @@ function useFolded(): { isFolded(group: string): boolean; toggle(group: string):
   const [folded, setFolded] = useState<readonly string[]>([]);
   useEffect(() => {
     const stored = localStorage.getItem(storageKey);
-    // eslint-disable-next-line react-hooks/set-state-in-effect -- storage is not there on the server
+    // oxlint-disable-next-line react-hooks/set-state-in-effect -- storage is not there on the server
     if (stored) setFolded(stored.split(","));
   }, []);
   return {

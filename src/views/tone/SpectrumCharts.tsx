@@ -75,7 +75,7 @@ function useResolution(): [BandsPerOctave, (next: BandsPerOctave) => void] {
   const [perOctave, setPerOctave] = useState<BandsPerOctave>(3);
   useEffect(() => {
     const stored = Number(localStorage.getItem("bandsPerOctave"));
-    // eslint-disable-next-line react-hooks/set-state-in-effect -- storage is not there on the server
+    // oxlint-disable-next-line react-hooks/set-state-in-effect -- storage is not there on the server
     if (stored === 6 || stored === 12) setPerOctave(stored);
   }, []);
   return [

@@ -53,12 +53,12 @@ export function useMoves({ spectra, sampleRate }: Pick<ToneModel, "spectra" | "s
   const key = JSON.stringify(heard);
   useEffect(() => {
     changeListening({ inserts: { equaliser: heard, narrowHz: null } });
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- only what is heard matters, not who says it
+    // oxlint-disable-next-line react-hooks/exhaustive-deps -- only what is heard matters, not who says it
   }, [key]);
   // Nobody should go on hearing moves that are out of sight.
   useEffect(
     () => () => changeListening({ inserts: { equaliser: null, narrowHz: null } }),
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- once, when the view is left
+    // oxlint-disable-next-line react-hooks/exhaustive-deps -- once, when the view is left
     [],
   );
 
