@@ -1,8 +1,7 @@
 /** The whole job in a person's order, from an empty study to the report. */
-import { mkdtempSync, writeFileSync, renameSync } from "node:fs";
+import { mkdtempSync, readFileSync, renameSync, writeFileSync } from "node:fs";
 import path from "node:path";
-import { readFileSync } from "node:fs";
-import { expect } from "@playwright/test";
+import { expect, type Locator, type Page } from "@playwright/test";
 import { addVersions, beginStudy, expectAccessible, expectNoSidewaysScroll, test, wavFile } from "./helpers";
 
 const loop = ["Am", "F", "C", "G"];
@@ -108,4 +107,107 @@ test("from a reference to a second version that the watched folder brings, and t
     (url) => /studies\/[0-9a-f]+\/overview/.test(url.pathname) && !url.pathname.includes(id),
   );
   await expect(page.getByTestId("match")).toHaveText(String(second), { timeout: 120_000 });
+});
+
+/** Goes on with Tab, as people without a mouse do, until something has the focus. */
+async function tabTo(page: Page, wanted: Locator): Promise<void> {
+  await expect(wanted).toBeVisible();
+  const hasFocus = () => wanted.evaluate((element) => element === document.activeElement);
+  for (let tabs = 0; !(await hasFocus()); tabs++) {
+    if (tabs > 300) throw new Error("this can't be reached by Tab");
+    await page.keyboard.press("Tab");
+  }
+}
+
+/** Goes to something and presses it, by keys. */
+async function press(page: Page, wanted: Locator, key: "Enter" | " " = "Enter"): Promise<void> {
+  await tabTo(page, wanted);
+  await page.keyboard.press(key);
+}
+
+test("the same by keyboard alone", async ({ page }) => {
+  const view = (name: RegExp) => page.getByRole("navigation").getByRole("link", { name });
+  const choose = async (button: Locator, file: string) => {
+    const opened = page.waitForEvent("filechooser");
+    await press(page, button, " ");
+    await (await opened).setFiles(file);
+  };
+  await page.goto("/");
+  await choose(
+    page.getByRole("button", { name: "Choose the reference" }),
+    wavFile("Rope Bridge.wav", { seconds, seed: 520, chords }),
+  );
+  await page.waitForURL(/\/studies\/[0-9a-f]+\/overview/);
+  await expect(page.getByRole("heading", { name: "Reference", exact: true, level: 1 })).toBeVisible({
+    timeout: 180_000,
+  });
+
+  // The grid, put right and taken back.
+  await press(page, view(/^Grid/));
+  const aside = page.getByRole("complementary", { name: "Corrections" });
+  await press(page, aside.getByRole("button", { name: "10 ms later" }), " ");
+  await expect(aside.getByText("Nudge, ms (+10 so far)")).toBeVisible();
+  await page.keyboard.press("Control+z");
+  await expect(aside.getByText("Nudge, ms (+10 so far)")).toHaveCount(0);
+
+  // A section gets another name.
+  await press(page, view(/^Sections/));
+  const name = page.getByRole("table").getByRole("cell").first().getByRole("button");
+  await press(page, name);
+  await page.keyboard.press("Control+a");
+  await page.keyboard.type("bridge");
+  await page.keyboard.press("Enter");
+  await expect(name).toHaveText("bridge");
+  await expect(name).toBeFocused();
+
+  // A hit is written in at the playhead, and struck more softly.
+  await press(page, view(/^Drums/));
+  await tabTo(page, page.getByRole("group", { name: /^Drum hits of bars/ }));
+  await page.keyboard.press("a");
+  await expect(page.getByText("Hit added").first()).toBeVisible();
+  await page.keyboard.press("ArrowRight");
+  const velocity = page.getByRole("region", { name: "Selected hit" }).getByLabel("velocity");
+  await expect(velocity).toHaveValue("95");
+  await page.keyboard.press("ArrowDown");
+  await expect(velocity).not.toHaveValue("95");
+
+  // A version, what to do about it, and that something of it is done.
+  await press(page, view(/^Versions/));
+  await choose(
+    page.getByRole("button", { name: "Choose versions" }),
+    wavFile("bridge 1.wav", { seconds, seed: 521, chords, brightDb: 9, gainDb: -6 }),
+  );
+  await expect(page.getByRole("region", { name: "New files" }).getByText(/Added as version 1/)).toBeVisible({
+    timeout: 180_000,
+  });
+  await press(page, view(/^Overview/));
+  const findings = page.getByRole("list", { name: /What to do/ });
+  await expect(findings.getByText(/LU too quiet/)).toBeVisible();
+  const first = Number(await page.getByTestId("match").textContent());
+
+  // The next from the folder that renders go to.
+  const renders = mkdtempSync(path.join(process.env.E2E_FOLDERS!, "keys-"));
+  await press(page, view(/^Versions/));
+  await tabTo(page, page.getByLabel("Path of the folder"));
+  await page.keyboard.type(renders);
+  await page.keyboard.press("Enter");
+  await expect(page.getByText("Waiting for the next render.")).toBeVisible();
+  const bytes = readFileSync(wavFile("bridge 2.wav", { seconds, seed: 522, chords, brightDb: 1 }));
+  writeFileSync(path.join(renders, "part"), bytes);
+  renameSync(path.join(renders, "part"), path.join(renders, "bridge 2.wav"));
+  await expect(page).toHaveURL(/version=2/, { timeout: 120_000 });
+
+  // What it brought; heard, flipped and stopped; on paper.
+  await press(page, view(/^Overview/));
+  await expect(page.getByRole("heading", { name: "Version 2 vs. the reference" })).toBeVisible();
+  const second = Number(await page.getByTestId("match").textContent());
+  expect(second).toBeGreaterThan(first);
+  await page.keyboard.press("Escape");
+  await page.keyboard.press("f");
+  await expect(page.getByRole("button", { name: "Version 2", exact: true })).toHaveAttribute(
+    "aria-pressed",
+    "true",
+  );
+  await press(page, view(/^Report/));
+  await expect(page.getByTestId("report-match")).toHaveText(String(second));
 });

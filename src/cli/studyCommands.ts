@@ -110,7 +110,7 @@ async function settled(call: Call, id: string): Promise<StudyState> {
 function versionWords({ number, match, note, problem, changes }: StudyState["versions"][number]): string {
   if (match === null) return `version ${number}: ${problem ?? "not comparable"}`;
   const about = note === "" ? "" : ` (${note})`;
-  const moved = changes.length === 0 ? "" : `: ${changeWords(changes)}`;
+  const moved = changes.length === 0 ? "" : `: ${changeWords(changes, 4, 2)}`;
   return `version ${number}${about}: match ${points(match)}${moved}`;
 }
 

@@ -1,6 +1,6 @@
 "use client";
 
-import { useState } from "react";
+import { useCallback, useRef, useState } from "react";
 
 /** Text that becomes a field when pressed; Enter or leaving saves, Escape keeps the old text. */
 export function EditableText({
@@ -30,9 +30,16 @@ export function EditableText({
   onSave(next: string): void;
 }) {
   const [draft, setDraft] = useState<string | null>(editing ? value : null);
+  // Who went in by keys goes on from here by keys.
+  const returns = useRef(false);
+  const takeFocusBack = useCallback((button: HTMLButtonElement | null) => {
+    if (button && returns.current) button.focus();
+    returns.current = false;
+  }, []);
   if (draft === null) {
     return (
       <button
+        ref={takeFocusBack}
         type="button"
         className={`plain-button ${className}${value ? "" : " soft"}`}
         title={`Change: ${label}`}
@@ -62,8 +69,12 @@ export function EditableText({
       onChange={(event) => setDraft(event.target.value)}
       onBlur={finish}
       onKeyDown={(event) => {
+        if (event.key !== "Enter" && event.key !== "Escape") return;
+        // The same key must not press the button that comes back.
+        event.preventDefault();
+        returns.current = true;
         if (event.key === "Enter") finish();
-        if (event.key === "Escape") close();
+        else close();
       }}
     />
   );

@@ -59,6 +59,7 @@ describe("what was done", () => {
     elements: { kick },
     trust: { kick: 1 },
     evidence: 1,
+    causes: {},
   });
   const study = {
     aspectWeights: { ...defaultAspectWeights, tone: 2, loudness: 1 },

@@ -91,7 +91,7 @@ export function valueWords(
 }
 
 /** How far the version is off. */
-export function mixGapWords(measure: ComparedMeasure): string {
+export function mixGapWords(measure: Pick<ComparedMeasure, "name" | "gap">): string {
   const { unit } = measureRules[measure.name];
   if (measure.gap === null) return "–";
   if (measure.name === "transposition") return `${signed(measure.gap, 0)} semitones`;
@@ -99,6 +99,7 @@ export function mixGapWords(measure: ComparedMeasure): string {
     return `${signed(measure.gap, 0)} %`;
   if (unit === "octaves") return `×${fixed(2 ** measure.gap, 2)}`;
   return measure.name === "tone" ||
+    measure.name === "elementTone" ||
     measure.name === "width" ||
     measure.name === "hitTiming" ||
     measure.name === "accents"

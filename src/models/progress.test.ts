@@ -10,6 +10,7 @@ function scores(
   match: number | null,
   aspects: Partial<Record<MixAspect, number | null>> = {},
   elements: Record<string, number | null> = {},
+  causes: VersionScores["causes"] = {},
 ): VersionScores {
   return {
     trackId: `t${number}`,
@@ -23,6 +24,7 @@ function scores(
     elements,
     trust: {},
     evidence: 1,
+    causes,
   };
 }
 
@@ -30,17 +32,29 @@ describe("changes between two versions", () => {
   it("are those of aspects and elements, the largest first, whichever way", () => {
     const changes = changesBetween(
       scores(1, 60, { tone: 40, loudness: 90, tempo: 100 }, { k: 80, b: 50 }),
-      scores(2, 70, { tone: 52, loudness: 70, tempo: 100 }, { k: 84, b: 43 }),
+      scores(
+        2,
+        70,
+        { tone: 52, loudness: 70, tempo: 100 },
+        { k: 84, b: 43 },
+        {
+          tone: { kind: "range", fromHz: 250, toHz: 500, was: 3.14, is: 0.4 },
+          b: { kind: "measure", name: "elementLevel", was: 0.4, is: 3.5 },
+        },
+      ),
       study,
     );
     expect(changes).toEqual([
-      { name: "loudness", by: -20 },
-      { name: "tone", by: 12 },
-      { name: "bass", by: -7 },
-      { name: "kick", by: 4 },
+      { name: "loudness", by: -20, cause: "" },
+      { name: "tone", by: 12, cause: "from 250 Hz to 500 Hz +3.1 dB → +0.4 dB" },
+      { name: "bass", by: -7, cause: "level in the mix +0.4 dB → +3.5 dB" },
+      { name: "kick", by: 4, cause: "" },
     ]);
     expect(changeWords(changes)).toBe("loudness −20, tone +12, bass −7, kick +4");
     expect(changeWords(changes, 2)).toBe("loudness −20, tone +12");
+    expect(changeWords(changes, 4, 2)).toBe(
+      "loudness −20, tone +12 (from 250 Hz to 500 Hz +3.1 dB → +0.4 dB), bass −7, kick +4",
+    );
     expect(changeWords([])).toBe("");
   });
 

@@ -1,18 +1,25 @@
 /** What each version changed, by measurement, and which is the best so far. */
-import type { MixAspect } from "@/core/match";
-import type { StudyRecord, TrackRecord, VersionScores } from "@/core/study";
+import { measureRules, type MixAspect } from "@/core/match";
+import {
+  leastChange,
+  type Cause,
+  type StudyRecord,
+  type TrackRecord,
+  type VersionScores,
+} from "@/core/study";
 import { aspectTitles } from "./aspectTitles";
+import { rangeInWords } from "./findings";
 import { points, signed } from "./format";
+import { mixGapWords } from "./measureWords";
 
 /** A score that moved. */
 export interface ScoreChange {
   name: string;
   /** Points; above 0 it is closer than before. */
   by: number;
+  /** What it moved with, as `causeWords` says; empty where that cannot be said. */
+  cause: string;
 }
-
-/** Less is within what measuring anew may bring. */
-const leastChange = 3;
 
 /** What moved between two versions, the largest change first; elements that are left out do not count. */
 export function changesBetween(
@@ -20,26 +27,47 @@ export function changesBetween(
   after: VersionScores,
   { elements }: Pick<StudyRecord, "elements">,
 ): ScoreChange[] {
-  const change = (name: string, was: number | null | undefined, is: number | null | undefined) =>
-    was === null || was === undefined || is === null || is === undefined ? [] : [{ name, by: is - was }];
+  const change = (
+    key: string,
+    name: string,
+    was: number | null | undefined,
+    is: number | null | undefined,
+  ): ScoreChange[] =>
+    was === null || was === undefined || is === null || is === undefined
+      ? []
+      : [{ name, by: is - was, cause: after.causes[key] ? causeWords(after.causes[key]) : "" }];
   return [
     ...Object.entries(after.aspects).flatMap(([name, score]) =>
-      change(aspectTitles[name as MixAspect].toLowerCase(), before.aspects[name as MixAspect], score),
+      change(name, aspectTitles[name as MixAspect].toLowerCase(), before.aspects[name as MixAspect], score),
     ),
     ...elements.flatMap(({ id, name }) =>
-      change(name.toLowerCase(), before.elements[id], after.elements[id]),
+      change(id, name.toLowerCase(), before.elements[id], after.elements[id]),
     ),
   ]
     .filter(({ by }) => Math.abs(by) >= leastChange)
     .sort((a, b) => Math.abs(b.by) - Math.abs(a.by));
 }
 
-/** `bass +12, hats −6`: the largest first. */
-export const changeWords = (changes: readonly ScoreChange[], most = 4): string =>
+/** `bass +12 (level in the mix −4.1 dB → −0.5 dB), hats −6`: the largest first, the causes of the first few. */
+export const changeWords = (changes: readonly ScoreChange[], most = 4, explained = 0): string =>
   changes
     .slice(0, most)
-    .map(({ name, by }) => `${name} ${by > 0 ? "+" : "−"}${Math.round(Math.abs(by))}`)
+    .map(({ name, by, cause }, i) => {
+      const moved = `${name} ${by > 0 ? "+" : "−"}${Math.round(Math.abs(by))}`;
+      return i < explained && cause !== "" ? `${moved} (${cause})` : moved;
+    })
     .join(", ");
+
+/** What a score moved with, as gaps to the reference before and after: `level −4.1 dB → −0.5 dB`. */
+export function causeWords(cause: Cause): string {
+  if (cause.kind === "range") {
+    const where = rangeInWords({ ...cause, centre: Math.sqrt(cause.fromHz * cause.toHz) });
+    return `${where} ${signed(cause.was)} dB → ${signed(cause.is)} dB`;
+  }
+  const { name } = cause;
+  const [was, is] = [cause.was, cause.is].map((gap) => mixGapWords({ name, gap }));
+  return `${measureRules[name].title.toLowerCase()} ${was} → ${is}`;
+}
 
 /** Of each version but the first what it changed against the one before, by track id. */
 export function changesByVersion(
@@ -77,7 +105,7 @@ export function arrivalWords(
   const before = scores.slice(0, index).findLast(({ match }) => match !== null);
   if (!before) return `${added} Match ${points(own.match)}.`;
   const by = Math.round(own.match) - Math.round(before.match!);
-  const moved = changeWords(changesBetween(before, own, study));
+  const moved = changeWords(changesBetween(before, own, study), 4, 1);
   const against = by === 0 ? `as version ${before.number}` : `${signed(by, 0)} on version ${before.number}`;
   return `${added} Match ${points(own.match)}, ${against}${moved ? `: ${moved}` : ""}.`;
 }

@@ -252,7 +252,7 @@ const versionsChapter = ({ study, scores }: StudyResults): Chapter | null => {
           study.versions.map(({ id, number, note, fileName, addedAt }) => [
             String(number),
             note,
-            changeWords(changes.get(id) ?? []),
+            changeWords(changes.get(id) ?? [], 4, 4),
             points(scores.find(({ trackId }) => trackId === id)?.match),
             fileName,
             day(addedAt),

@@ -35,7 +35,7 @@ export const studyStateSchema = z.object({
       aspects: z.record(z.enum(mixAspects), score),
       elements: z.array(z.object({ name: z.string(), score })),
       /** Points against the version before, the largest first. */
-      changes: z.array(z.object({ name: z.string(), by: z.number() })),
+      changes: z.array(z.object({ name: z.string(), by: z.number(), cause: z.string() })),
     }),
   ),
   /** Whether something is still being worked out. */

@@ -8,5 +8,6 @@ export * from "./records";
 export * from "./spans";
 export * from "./standIn";
 export * from "./results";
+export { leastChange, type Cause } from "./causes";
 export * from "./scores";
 export * from "./summary";

@@ -18,6 +18,7 @@ import type { Fraction, Percent } from "../units";
 import { drumGaps } from "../drums/compareDrums";
 import { lensParts, partOfVoice, type DrumPart } from "../lens/parts";
 import type { StoredAlignment } from "./alignVersion";
+import { causesBetween, type Cause, type MeasuredComparison } from "./causes";
 import { countedComparison, type StoredComparison } from "./compareVersion";
 import { countedLens, type StoredLens } from "./lens";
 import { coverageOf } from "./results";
@@ -36,6 +37,8 @@ export interface VersionScores {
   trust: Record<string, Fraction>;
   /** The share of the match that counts, by the evidence that the one recreates the other. */
   evidence: Fraction;
+  /** What those scores moved with that moved against the version before, by aspect or element id. */
+  causes: Record<string, Cause>;
 }
 
 /** The match that scores come to with the weights of a study; elements left out do not count. */
@@ -150,6 +153,7 @@ export function scoresOfVersions(
   study: Pick<StudyRecord, "versions" | "elements" | "aspectWeights" | "intended">,
   known: ReadonlyMap<string, ScoredVersion>,
 ): VersionScores[] {
+  let before: MeasuredComparison | null = null;
   return study.versions.map((version) => {
     const { id, number, note } = version;
     const own = known.get(id);
@@ -164,6 +168,9 @@ export function scoresOfVersions(
           evidenceOf(version, own.alignment.alignment),
         )
       : null;
+    const measured = own && compared && { compared, ...own.alignment.measures };
+    const causes = measured && before ? causesBetween(before, measured) : {};
+    if (measured && compared.match !== null) before = measured;
     const aspects = Object.fromEntries(
       mixAspects.map((name) => [name, compared?.mix.aspects.find((a) => a.name === name)?.score ?? null]),
     ) as Record<MixAspect, Percent | null>;
@@ -177,6 +184,7 @@ export function scoresOfVersions(
       elements: Object.fromEntries(counted.map(({ element, compared: c }) => [element.id, c.score])),
       trust: Object.fromEntries(counted.map(({ element, compared: c }) => [element.id, c.trust])),
       evidence: compared?.evidence ?? 1,
+      causes,
     };
   });
 }

@@ -148,6 +148,32 @@ describe("scores", () => {
     expect(first!.aspects.loudness).toBeCloseTo(100 * 2 ** (-3.5 / 2), 6);
   });
 
+  it("say what they moved with against the version before, as gaps to the reference", () => {
+    // 3 dB too loud and the lowest bands 10 dB too strong; then right.
+    const strong = analysis({ lufs: -11, powers: (b) => (b < 30 ? 0.01 : 0.001) });
+    const [first, second] = scoresOfVersions(
+      study([element("kick")]),
+      new Map([
+        ["t1", pair(strong)],
+        ["t2", pair(analysis())],
+      ]),
+    );
+    expect(first!.causes).toEqual({});
+    const { causes } = second!;
+    expect(causes.loudness).toEqual({ kind: "measure", name: "integratedLoudness", was: 3, is: 0 });
+    const tone = causes.tone as Extract<(typeof causes)[string], { kind: "range" }>;
+    expect(tone.kind).toBe("range");
+    // The bands below 30 of 124 end at about 110 Hz; at equal loudness they were 10 − 3 dB too strong.
+    expect(tone.toHz).toBeGreaterThan(80);
+    expect(tone.toHz).toBeLessThan(130);
+    expect(tone.was).toBeGreaterThan(5.5);
+    expect(tone.was).toBeLessThan(7.01);
+    expect(tone.is).toBeCloseTo(0, 6);
+    expect(causes.kick).toMatchObject({ kind: "measure", is: 0 });
+    // What did not move has none.
+    expect(Object.keys(causes)).not.toContain("tempo");
+  });
+
   it("do not count elements that are left out", () => {
     // The lowest bands differ, so the kick's level and tone do.
     const differing = new Map(analyses).set("t2", pair(analysis({ powers: (b) => (b < 30 ? 0.01 : 0.001) })));

@@ -278,10 +278,12 @@ function ChangeSince() {
   const better = changeWords(
     changes.filter(({ by }) => by > 0),
     3,
+    1,
   );
   const worse = changeWords(
     changes.filter(({ by }) => by < 0),
     3,
+    1,
   );
   if (better === "" && worse === "") return null;
   return (

@@ -68,7 +68,7 @@ export function SectionTable({
             const answer = answers?.[place];
             return (
               <tr
-                key={`${section.firstBar} ${section.name}`}
+                key={section.firstBar}
                 aria-selected={chosen === place}
                 className="element-row"
                 onClick={() => onChoose(place)}

@@ -9,7 +9,7 @@ import { JobLine } from "@/components/JobLine";
 import { mixAspects } from "@/core/match";
 import type { StemRecord, TrackRecord } from "@/core/study";
 import { aspectTitles } from "@/models/aspectTitles";
-import { bestVersion, changesByVersion, changeWords } from "@/models/progress";
+import { bestVersion, changesByVersion, changeWords, type ScoreChange } from "@/models/progress";
 import { useAnalysis, useEdits, useStudy, useStudyUploads } from "../study/StudyContext";
 import { ElementHistory } from "./ElementHistory";
 import { Target } from "./Target";
@@ -42,6 +42,26 @@ function tagWords({ file: { tags } }: TrackRecord, bpm: number | null): string |
     tags.key && `key ${tags.key}`,
   ].filter(Boolean);
   return parts.length > 0 ? `File tags: ${parts.join(", ")}.` : null;
+}
+
+/** What moved most against the version before, and with what. */
+function Changes({ changes }: { changes: readonly ScoreChange[] }) {
+  if (changes.length === 0) return null;
+  return (
+    <ul
+      className="changes tiny-text soft"
+      title="Points against the version before, and the gap to the reference that moved"
+    >
+      {changes.slice(0, 3).map((change) => (
+        <li key={change.name}>
+          <span className={change.by > 0 ? "is-gain strong" : "needs-attention strong"}>
+            {changeWords([change])}
+          </span>{" "}
+          {change.cause}
+        </li>
+      ))}
+    </ul>
+  );
 }
 
 /** All files of the study: the reference, and every version with its note and scores. */
@@ -131,14 +151,7 @@ export function Versions() {
                       empty="Add a note"
                       onSave={(note) => setNote(track, note)}
                     />
-                    {(changes.get(track.id)?.length ?? 0) > 0 && (
-                      <div
-                        className="tiny-text soft"
-                        title="Points against the version before, by measurement"
-                      >
-                        {changeWords(changes.get(track.id)!)}
-                      </div>
-                    )}
+                    <Changes changes={changes.get(track.id) ?? []} />
                   </td>
                   <td style={{ maxWidth: 300 }}>
                     <FileFacts track={track} />

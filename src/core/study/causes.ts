@@ -1,0 +1,114 @@
+/** What moved a score from one version to the next: the measure behind it, before and after. */
+import { gainToReference, type ComparedMeasure, type MeasureName, type TrackMeasures } from "../match";
+import { gapCurve, wholeOf } from "../tone";
+import type { Decibels, Hertz, Percent } from "../units";
+import type { FullComparison } from "./scores";
+
+const { abs, max, sign } = Math;
+
+/** A score that moved less is within what measuring anew may bring. */
+export const leastChange: Percent = 3;
+
+/** What a score moved with. */
+export type Cause =
+  | {
+      kind: "measure";
+      name: MeasureName;
+      /** Gaps to the reference, in the unit of the measure's rule: of the version before and of this one. */
+      was: number;
+      is: number;
+    }
+  | {
+      /** The part of the spectrum that moved most. */
+      kind: "range";
+      fromHz: Hertz;
+      toHz: Hertz;
+      /** Mean gaps there, at equal loudness. */
+      was: Decibels;
+      is: Decibels;
+    };
+
+/** A version with the measures that its comparison was made of. */
+export interface MeasuredComparison {
+  compared: FullComparison;
+  reference: TrackMeasures;
+  version: TrackMeasures;
+}
+
+/** The measure whose own score moved most in the direction in which the whole moved. */
+function measureBehind(
+  before: readonly ComparedMeasure[],
+  after: readonly ComparedMeasure[],
+  by: Percent,
+): Cause | null {
+  let found: Cause | null = null;
+  let most = 0;
+  for (const { name, gap: is, score } of after) {
+    const old = before.find((own) => own.name === name);
+    if (is === null || score === null || !old || old.gap === null || old.score === null) continue;
+    const moved = sign(by) * (score - old.score);
+    if (moved <= most) continue;
+    most = moved;
+    found = { kind: "measure", name, was: old.gap, is };
+  }
+  return found;
+}
+
+/** Neighbouring bands that moved at least half as far as the one that moved most. */
+const shareOfMost = 0.5;
+
+function rangeThatMoved(before: MeasuredComparison, after: MeasuredComparison): Cause | null {
+  const [was, is] = [before, after].map(({ reference, version }) =>
+    gapCurve(wholeOf(reference.spectrum), wholeOf(version.spectrum), gainToReference(reference, version), 3),
+  ) as [ReturnType<typeof gapCurve>, ReturnType<typeof gapCurve>];
+  const moved = is.map(({ gap, weight }, i) => weight * (gap - was[i]!.gap));
+  const most = moved.reduce((top, own, i) => (abs(own) > abs(moved[top]!) ? i : top), 0);
+  const counts = (i: number) =>
+    i >= 0 &&
+    i < moved.length &&
+    moved[i]! * sign(moved[most]!) >= shareOfMost * abs(moved[most]!) &&
+    moved[i] !== 0;
+  if (!counts(most)) return null;
+  let [first, last] = [most, most];
+  while (counts(first - 1)) first--;
+  while (counts(last + 1)) last++;
+  const mean = (curve: typeof is) =>
+    curve.slice(first, last + 1).reduce((sum, { gap }) => sum + gap, 0) / max(1, last - first + 1);
+  return { kind: "range", fromHz: is[first]!.low, toHz: is[last]!.high, was: mean(was), is: mean(is) };
+}
+
+/**
+ * Of every score that moved between two versions of a study, what it moved with.
+ *
+ * @returns by name of the aspect of the mix, or id of the element; those that did not move are missing.
+ */
+export function causesBetween(before: MeasuredComparison, after: MeasuredComparison): Record<string, Cause> {
+  const causes: Record<string, Cause> = {};
+  const note = (
+    key: string,
+    was: Percent | null | undefined,
+    is: Percent | null,
+    find: (by: Percent) => Cause | null,
+  ) => {
+    if (was === null || was === undefined || is === null || abs(is - was) < leastChange) return;
+    const cause = find(is - was);
+    if (cause) causes[key] = cause;
+  };
+  for (const { name, score, measures } of after.compared.mix.aspects) {
+    const old = before.compared.mix.aspects.find((own) => own.name === name);
+    note(name, old?.score, score, (by) =>
+      name === "tone" ? rangeThatMoved(before, after) : measureBehind(old!.measures, measures, by),
+    );
+  }
+  for (const { element, compared } of after.compared.elements) {
+    const old = before.compared.elements.find((own) => own.element.id === element.id)?.compared;
+    note(element.id, old?.score, compared.score, (by) =>
+      measureBehind(
+        old!.aspects.flatMap(({ measures }) => measures),
+        compared.aspects.flatMap(({ measures }) => measures),
+        by,
+      ),
+    );
+  }
+  return causes;
+}
