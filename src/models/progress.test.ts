@@ -1,8 +1,8 @@
 /** What versions changed against one another, and which is the best. */
-import { mixAspects, type MixAspect } from "@/core/match";
+import { mixAspects, type MeasureName, type MixAspect } from "@/core/match";
 import type { VersionScores } from "@/core/study";
 import { element } from "@/core/testing/records";
-import { bestVersion, changesBetween, changesByVersion, changeWords } from "./progress";
+import { bestVersion, causeWords, changesBetween, changesByVersion, changeWords } from "./progress";
 
 const study = { elements: [element("k", "Kick", 40, 110), element("b", "Bass", 50, 250)] };
 function scores(
@@ -46,16 +46,26 @@ describe("changes between two versions", () => {
     );
     expect(changes).toEqual([
       { name: "loudness", by: -20, cause: "" },
-      { name: "tone", by: 12, cause: "from 250 Hz to 500 Hz +3.1 dB → +0.4 dB" },
-      { name: "bass", by: -7, cause: "level in the mix +0.4 dB → +3.5 dB" },
+      { name: "tone", by: 12, cause: "from 250 Hz to 500 Hz +3.1 → +0.4 dB" },
+      { name: "bass", by: -7, cause: "level +0.4 → +3.5 dB" },
       { name: "kick", by: 4, cause: "" },
     ]);
     expect(changeWords(changes)).toBe("loudness −20, tone +12, bass −7, kick +4");
     expect(changeWords(changes, 2)).toBe("loudness −20, tone +12");
     expect(changeWords(changes, 4, 2)).toBe(
-      "loudness −20, tone +12 (from 250 Hz to 500 Hz +3.1 dB → +0.4 dB), bass −7, kick +4",
+      "loudness −20, tone +12 (from 250 Hz to 500 Hz +3.1 → +0.4 dB), bass −7, kick +4",
     );
     expect(changeWords([])).toBe("");
+  });
+
+  it("say what they moved with in the unit of the measure, said once", () => {
+    const words = (name: MeasureName, was: number, is: number) =>
+      causeWords({ kind: "measure", name, was, is });
+    expect(words("integratedLoudness", 3.94, 1.2)).toBe("gap +3.9 → +1.2 LU");
+    expect(words("drumHits", -25, -2)).toBe("gap −25 → −2 %");
+    expect(words("bassLength", -1, 0)).toBe("length of the notes ×0.50 → ×1.00");
+    expect(words("elementTone", 3, 0.5)).toBe("tone 3.0 → 0.5 dB");
+    expect(words("transposition", 2, 0)).toBe("transposition +2 → 0 semitones");
   });
 
   it("leave out what hardly moved, and what one of them has no score of", () => {

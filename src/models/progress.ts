@@ -1,5 +1,5 @@
 /** What each version changed, by measurement, and which is the best so far. */
-import { measureRules, type MixAspect } from "@/core/match";
+import type { MeasureName, MixAspect } from "@/core/match";
 import {
   leastChange,
   type Cause,
@@ -48,7 +48,7 @@ export function changesBetween(
     .sort((a, b) => Math.abs(b.by) - Math.abs(a.by));
 }
 
-/** `bass +12 (level in the mix −4.1 dB → −0.5 dB), hats −6`: the largest first, the causes of the first few. */
+/** `bass +12 (level −4.1 → −0.5 dB), hats −6`: the largest first, the causes of the first few. */
 export const changeWords = (changes: readonly ScoreChange[], most = 4, explained = 0): string =>
   changes
     .slice(0, most)
@@ -58,15 +58,39 @@ export const changeWords = (changes: readonly ScoreChange[], most = 4, explained
     })
     .join(", ");
 
-/** What a score moved with, as gaps to the reference before and after: `level −4.1 dB → −0.5 dB`. */
+/** What is called so where the score that it is part of stands beside it; what is all of its score is the gap. */
+const causeTitles: Partial<Record<MeasureName, string>> = {
+  transposition: "transposition",
+  chords: "chords in common",
+  bassNotes: "notes in common",
+  bassLength: "length of the notes",
+  bassEvenness: "spread of their levels",
+  kickLength: "length of the kick",
+  kickToBass: "kick to bass",
+  loudnessRange: "loudness range",
+  peakToLoudness: "peak to loudness",
+  attack: "attack of the hits",
+  sustain: "sustain of the hits",
+  elementLevel: "level",
+  elementTone: "tone",
+  presence: "bars played in",
+};
+
+/** Two gaps with the unit that they share said once: `+3.9 → +1.2 LU`. */
+function fromTo(was: string, is: string): string {
+  const unit = / [^ ]+$/.exec(is)?.[0] ?? "";
+  return `${unit !== "" && was.endsWith(unit) ? was.slice(0, -unit.length) : was} → ${is}`;
+}
+
+/** What a score moved with, as gaps to the reference before and after: `level −4.1 → −0.5 dB`. */
 export function causeWords(cause: Cause): string {
   if (cause.kind === "range") {
     const where = rangeInWords({ ...cause, centre: Math.sqrt(cause.fromHz * cause.toHz) });
-    return `${where} ${signed(cause.was)} dB → ${signed(cause.is)} dB`;
+    return `${where} ${fromTo(`${signed(cause.was)} dB`, `${signed(cause.is)} dB`)}`;
   }
   const { name } = cause;
-  const [was, is] = [cause.was, cause.is].map((gap) => mixGapWords({ name, gap }));
-  return `${measureRules[name].title.toLowerCase()} ${was} → ${is}`;
+  const [was, is] = [cause.was, cause.is].map((gap) => mixGapWords({ name, gap })) as [string, string];
+  return `${causeTitles[name] ?? "gap"} ${fromTo(was, is)}`;
 }
 
 /** Of each version but the first what it changed against the one before, by track id. */
