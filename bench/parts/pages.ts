@@ -27,12 +27,13 @@ const views = [
   "loudness",
   "stereo",
   "elements",
+  "yardstick",
   "versions",
 ] as const;
 /** Requests of a page whose time counts, after some that do not. */
 const counted = 15;
 const warmUps = 10;
-const bigStudy = { versions: 20, elements: 12, stems: 8 };
+const bigStudy = { versions: 20, elements: 12, stems: 8, yardstick: 30 };
 const uploads = 20;
 const excerptSeconds = 16;
 
@@ -131,6 +132,13 @@ async function largeStudy(server: TestedServer, excerpt: (gain: number) => Uint8
       server,
       `/api/studies/${studyId}/items?role=stem&parent=${itemId}&name=s${i}.wav`,
       excerpt(0.6 - 0.01 * i),
+    );
+  }
+  for (let i = 0; i < bigStudy.yardstick; i++) {
+    await put(
+      server,
+      `/api/studies/${studyId}/items?role=yardstick&name=y${i}.wav`,
+      excerpt(0.4 - 0.005 * i),
     );
   }
   return studyId!;
@@ -296,7 +304,7 @@ export async function pageSections(): Promise<Sections> {
     const demo = await demoStudy(server);
     const excerpt = await excerpts();
     const big = await largeStudy(server, excerpt);
-    const open = await untilIdle(folder, 240);
+    const open = await untilIdle(folder, 420);
     if (open.length > 0) throw new Error(`not analysed in time: ${JSON.stringify(open)}`);
     const small = await pageTimes(server, demo.studyId);
     const large = await pageTimes(server, big);
@@ -314,7 +322,7 @@ export async function pageSections(): Promise<Sections> {
         "view",
         `${demo.versions} versions, median ms`,
         "95 % ms",
-        `${bigStudy.versions} versions, ${bigStudy.stems} stems, median ms`,
+        `${bigStudy.versions} versions, ${bigStudy.stems} stems, ${bigStudy.yardstick} yardstick tracks, median ms`,
         "95 % ms",
         "click to drawn, median ms",
         "slowest ms",

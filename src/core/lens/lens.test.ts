@@ -24,7 +24,7 @@ function distortion(truth: Float32Array, estimate: Float32Array): number {
   return decibels(wanted / (energy(estimate) - wanted));
 }
 const taken = (settings: MixSettings = {}) => {
-  const mix = knownMix({ beats: 20, ...settings });
+  const mix = knownMix({ beats: 14, ...settings });
   return { ...mix, lifted: lift([mix.samples, mix.samples], mix.rate, mix) };
 };
 
