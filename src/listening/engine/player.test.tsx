@@ -77,7 +77,7 @@ describe("the player", () => {
     expect(player.beat()).toBe(12);
   });
 
-  it("lets the audio thread rest once nothing has sounded for a while, and wakes it to play", async () => {
+  it("suspends its audio context after a while without sound, and resumes it to play", async () => {
     const { player, mixer, context } = await open();
     jest.useFakeTimers();
     try {

@@ -39,7 +39,7 @@ export const plainPlayerSettings: PlayerSettings = {
 const ahead = { heard: 8, other: 4 } as const;
 /** Shifts below this are not corrected: a hundredth of a semitone cannot be heard. */
 const leastShift = 0.01;
-/** Milliseconds without sound after which the audio thread rests. */
+/** Milliseconds without sound after which the audio context is suspended. */
 const restMs = 10_000;
 /** Silence between two sides of a blind test: the same whether the side changes or not. */
 const dipSeconds = 0.35;
@@ -215,7 +215,7 @@ export class Player {
     this.graph = null;
   }
 
-  /** Lets the audio thread rest once nothing has sounded for a while, so that a page left open costs nothing. */
+  /** Suspends the audio context after a while without sound: a page left open all day then uses no CPU for audio. */
   private sleepSoon(): void {
     this.sleep ??= setTimeout(() => {
       this.sleep = null;

@@ -19,7 +19,7 @@ beforeAll(async () => {
   folder = await mkdtemp(path.join(tmpdir(), "plain-mirror-"));
 });
 afterAll(async () => {
-  await pool.close();
+  pool.cancelAll();
   await rm(folder, { recursive: true, force: true });
 });
 

@@ -3,6 +3,7 @@
  * or is ended. Whatever a file does to a decoder, the server goes on.
  */
 import { fork, type ChildProcess } from "node:child_process";
+import type { Socket } from "node:net";
 import { setPriority } from "node:os";
 import { refuse, type Outcome } from "@/core/outcome";
 import { decodingProcessFile } from "../storage/paths";
@@ -31,6 +32,9 @@ interface Member {
   idle: NodeJS.Timeout | null;
 }
 
+/** What of a process can keep this one from ending. */
+const handlesOf = ({ child }: Member) => [child, child.channel, child.stderr as Socket | null];
+
 const idleMs = 60_000;
 /** Pages come first. */
 const lowPriority = 10;
@@ -42,7 +46,6 @@ export class ProcessPool {
   private readonly members = new Set<Member>();
   private readonly queue: Waiting[] = [];
   private nextId = 1;
-  private closed = false;
 
   constructor(private readonly size: number) {}
 
@@ -60,7 +63,7 @@ export class ProcessPool {
     }: { onProgress?: (progress: Progress) => void; signal?: AbortSignal } = {},
   ): Promise<DecodingTasks[Name]["result"]> {
     return new Promise((resolve, reject) => {
-      if (signal?.aborted || this.closed) return reject(new Cancelled());
+      if (signal?.aborted) return reject(new Cancelled());
       const waiting: Waiting = {
         order: { id: this.nextId++, name, task },
         onProgress,
@@ -72,21 +75,6 @@ export class ProcessPool {
       this.queue.push(waiting);
       this.fill();
     });
-  }
-
-  /** Ends all processes; what was running is cancelled. */
-  async close(): Promise<void> {
-    this.closed = true;
-    for (const waiting of this.queue.splice(0)) waiting.reject(new Cancelled());
-    await Promise.all(
-      [...this.members].map(async (member) => {
-        member.current?.reject(new Cancelled());
-        member.current = null;
-        const gone = new Promise((resolve) => member.child.once("exit", resolve));
-        member.child.kill("SIGKILL");
-        await gone;
-      }),
-    );
   }
 
   /** Cancels what runs and what waits. Idle processes stay: they do not keep this one from ending, and end with it. */
@@ -125,8 +113,7 @@ export class ProcessPool {
     member.idle = null;
     member.current = waiting;
     member.errors = "";
-    member.child.ref();
-    member.child.channel?.ref();
+    for (const handle of handlesOf(member)) handle?.ref();
     member.child.send(waiting.order, (error) => {
       // Its end is told by "exit"; nothing else is to be done here.
       if (error) member.child.kill("SIGKILL");
@@ -164,8 +151,7 @@ export class ProcessPool {
     else current.reject(new Error(report.message));
     member.idle = setTimeout(() => this.retire(member), idleMs);
     member.idle.unref();
-    member.child.unref();
-    member.child.channel?.unref();
+    for (const handle of handlesOf(member)) handle?.unref();
     this.fill();
   }
 
