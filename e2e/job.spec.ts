@@ -184,6 +184,10 @@ test("the same by keyboard alone", async ({ page }) => {
   const findings = page.getByRole("list", { name: /What to do/ });
   await expect(findings.getByText(/LU too quiet/)).toBeVisible();
   const first = Number(await page.getByTestId("match").textContent());
+  const quiet = findings.locator("li", { hasText: /LU too quiet/ });
+  await press(page, quiet.getByRole("button", { name: /^Set aside/ }));
+  await press(page, page.getByRole("button", { name: /^Done/ }));
+  await expect(findings.getByText(/LU too quiet/)).toHaveCount(0);
 
   // The next from the folder that renders go to.
   const renders = mkdtempSync(path.join(process.env.E2E_FOLDERS!, "keys-"));
@@ -202,7 +206,16 @@ test("the same by keyboard alone", async ({ page }) => {
   await expect(page.getByRole("heading", { name: "Version 2 vs. the reference" })).toBeVisible();
   const second = Number(await page.getByTestId("match").textContent());
   expect(second).toBeGreaterThan(first);
+  await expect(page.getByText(/Expected \+\d+, got \+\d+/).first()).toBeVisible();
   await page.keyboard.press("Escape");
+  await page.keyboard.press("Home");
+  const position = page.getByTestId("position");
+  const start = await position.textContent();
+  await tabTo(page, page.getByRole("button", { name: "Play" }));
+  await page.keyboard.press(" ");
+  await expect(position).not.toHaveText(start!);
+  await page.keyboard.press(" ");
+  await expect(page.getByRole("button", { name: "Play" })).toBeVisible();
   await page.keyboard.press("f");
   await expect(page.getByRole("button", { name: "Version 2", exact: true })).toHaveAttribute(
     "aria-pressed",

@@ -1,4 +1,4 @@
-/** Lets the threads of the tests import TypeScript as it is. */
+/** Lets the processes of the tests import TypeScript as it is. */
 import { register } from "tsx/esm/api";
 
 register();

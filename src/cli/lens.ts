@@ -47,13 +47,13 @@ const unwritable = (out: string): never => giveUp(`${out}: this file cannot be w
 
 /** Looked at first: what follows takes a while. */
 async function isWritable(out: string): Promise<boolean> {
+  const found = await stat(out).catch(() => null);
   try {
-    await access(path.dirname(out), constants.W_OK);
+    await access(found ? out : path.dirname(out), constants.W_OK);
   } catch {
     return false;
   }
-  const found = await stat(out).catch(() => null);
-  return found === null || found.isFile();
+  return !found?.isDirectory();
 }
 
 const { file, part, out, rest } = readArguments();

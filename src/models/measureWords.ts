@@ -27,6 +27,9 @@ export const measureTitles: Partial<Record<ComparedMeasure["name"], string>> = {
   tone: "slope, average gap",
   width: "side to mid, average gap",
   reverberance: "level in the gaps",
+  elementLevel: "level",
+  elementTone: "tone",
+  presence: "bars played in",
 };
 
 const valueUnit: Record<ComparedMeasure["name"], string> = {

@@ -61,8 +61,10 @@ describe("changes between two versions", () => {
   it("say what they moved with in the unit of the measure, said once", () => {
     const words = (name: MeasureName, was: number, is: number) =>
       causeWords({ kind: "measure", name, was, is });
-    expect(words("integratedLoudness", 3.94, 1.2)).toBe("gap +3.9 → +1.2 LU");
-    expect(words("drumHits", -25, -2)).toBe("gap −25 → −2 %");
+    expect(words("integratedLoudness", 3.94, 1.2)).toBe("integrated +3.9 → +1.2 LU");
+    expect(words("drumHits", -25, -2)).toBe("hits in common −25 → −2 %");
+    expect(words("chords", -100, -24)).toBe("chords in common −100 → −24 %");
+    expect(words("width", 3, 5.4)).toBe("average gap 3.0 → 5.4 dB");
     expect(words("bassLength", -1, 0)).toBe("length of the notes ×0.50 → ×1.00");
     expect(words("elementTone", 3, 0.5)).toBe("tone 3.0 → 0.5 dB");
     expect(words("transposition", 2, 0)).toBe("transposition +2 → 0 semitones");

@@ -1,5 +1,5 @@
 /** What each version changed, by measurement, and which is the best so far. */
-import type { MeasureName, MixAspect } from "@/core/match";
+import type { MixAspect } from "@/core/match";
 import {
   leastChange,
   type Cause,
@@ -10,7 +10,7 @@ import {
 import { aspectTitles } from "./aspectTitles";
 import { rangeInWords } from "./findings";
 import { points, signed } from "./format";
-import { mixGapWords } from "./measureWords";
+import { measureTitles, mixGapWords } from "./measureWords";
 
 /** A score that moved. */
 export interface ScoreChange {
@@ -58,24 +58,6 @@ export const changeWords = (changes: readonly ScoreChange[], most = 4, explained
     })
     .join(", ");
 
-/** What is called so where the score that it is part of stands beside it; what is all of its score is the gap. */
-const causeTitles: Partial<Record<MeasureName, string>> = {
-  transposition: "transposition",
-  chords: "chords in common",
-  bassNotes: "notes in common",
-  bassLength: "length of the notes",
-  bassEvenness: "spread of their levels",
-  kickLength: "length of the kick",
-  kickToBass: "kick to bass",
-  loudnessRange: "loudness range",
-  peakToLoudness: "peak to loudness",
-  attack: "attack of the hits",
-  sustain: "sustain of the hits",
-  elementLevel: "level",
-  elementTone: "tone",
-  presence: "bars played in",
-};
-
 /** Two gaps with the unit that they share said once: `+3.9 → +1.2 LU`. */
 function fromTo(was: string, is: string): string {
   const unit = / [^ ]+$/.exec(is)?.[0] ?? "";
@@ -90,7 +72,8 @@ export function causeWords(cause: Cause): string {
   }
   const { name } = cause;
   const [was, is] = [cause.was, cause.is].map((gap) => mixGapWords({ name, gap })) as [string, string];
-  return `${causeTitles[name] ?? "gap"} ${fromTo(was, is)}`;
+  // Beside the table's values the title says first what each side's is; only the gap is told here.
+  return `${measureTitles[name]?.split(", ").at(-1) ?? "gap"} ${fromTo(was, is)}`;
 }
 
 /** Of each version but the first what it changed against the one before, by track id. */

@@ -246,7 +246,13 @@ const versionsChapter = ({ study, scores }: StudyResults): Chapter | null => {
   return study.versions.length === 0
     ? null
     : {
-        lines: best && scores.length > 1 ? [`Version ${best.number} is the best so far.`] : [],
+        lines:
+          best && scores.length > 1
+            ? [
+                `Version ${best.number} is the best so far.`,
+                "In brackets is what moved most, as its gap to the reference before and after.",
+              ]
+            : [],
         table: table(
           ["Version", "What changed", "Points against the one before", "Match", "File", "Added"],
           study.versions.map(({ id, number, note, fileName, addedAt }) => [

@@ -23,11 +23,15 @@ describe("names of the server", () => {
   it("are more where the environment says so", () => {
     expect(isOwnHost("studio.lan")).toBe(false);
     process.env.PLAIN_MIRROR_HOSTS = " Studio.lan , other.lan,";
-    expect([isOwnHost("studio.lan:3000"), isOwnHost("other.lan"), isOwnHost("")]).toEqual([
-      true,
-      true,
-      false,
-    ]);
+    try {
+      expect([isOwnHost("studio.lan:3000"), isOwnHost("other.lan"), isOwnHost("")]).toEqual([
+        true,
+        true,
+        false,
+      ]);
+    } finally {
+      delete process.env.PLAIN_MIRROR_HOSTS;
+    }
   });
 
   it.each<[string, Record<string, string>, boolean]>([

@@ -1,10 +1,10 @@
 /** What moved a score from one version to the next: the measure behind it, before and after. */
-import { gainToReference, type ComparedMeasure, type MeasureName, type TrackMeasures } from "../match";
+import { gainToReference, type ComparedAspect, type MeasureName, type TrackMeasures } from "../match";
 import { gapCurve, wholeOf } from "../tone";
 import type { Decibels, Hertz, Percent } from "../units";
 import type { FullComparison } from "./scores";
 
-const { abs, max, sign } = Math;
+const { abs, sign } = Math;
 
 /** A score that moved less is within what measuring anew may bring. */
 export const leastChange: Percent = 3;
@@ -35,21 +35,24 @@ export interface MeasuredComparison {
   version: TrackMeasures;
 }
 
-/** The measure whose own score moved most in the direction in which the whole moved. */
+/** The measure that took its score, weighed as its aspect is, furthest in the direction of the whole. */
 function measureBehind(
-  before: readonly ComparedMeasure[],
-  after: readonly ComparedMeasure[],
+  before: readonly ComparedAspect<string>[],
+  after: readonly ComparedAspect<string>[],
   by: Percent,
 ): Cause | null {
   let found: Cause | null = null;
   let most = 0;
-  for (const { name, gap: is, score } of after) {
-    const old = before.find((own) => own.name === name);
-    if (is === null || score === null || !old || old.gap === null || old.score === null) continue;
-    const moved = sign(by) * (score - old.score);
-    if (moved <= most) continue;
-    most = moved;
-    found = { kind: "measure", name, was: old.gap, is };
+  for (const { name: aspect, weight, measures } of after) {
+    const olds = before.find(({ name }) => name === aspect)?.measures ?? [];
+    for (const { name, gap: is, score } of measures) {
+      const old = olds.find((own) => own.name === name);
+      if (is === null || score === null || !old || old.gap === null || old.score === null) continue;
+      const moved = sign(by) * weight * (score - old.score);
+      if (moved <= most) continue;
+      most = moved;
+      found = { kind: "measure", name, was: old.gap, is };
+    }
   }
   return found;
 }
@@ -63,17 +66,15 @@ function rangeThatMoved(before: MeasuredComparison, after: MeasuredComparison): 
   ) as [ReturnType<typeof gapCurve>, ReturnType<typeof gapCurve>];
   const moved = is.map(({ gap, weight }, i) => weight * (gap - was[i]!.gap));
   const most = moved.reduce((top, own, i) => (abs(own) > abs(moved[top]!) ? i : top), 0);
-  const counts = (i: number) =>
-    i >= 0 &&
-    i < moved.length &&
-    moved[i]! * sign(moved[most]!) >= shareOfMost * abs(moved[most]!) &&
-    moved[i] !== 0;
-  if (!counts(most)) return null;
+  const peak = moved[most];
+  if (!peak) return null;
+  // False beyond both ends.
+  const counts = (i: number) => moved[i]! / peak >= shareOfMost;
   let [first, last] = [most, most];
   while (counts(first - 1)) first--;
   while (counts(last + 1)) last++;
   const mean = (curve: typeof is) =>
-    curve.slice(first, last + 1).reduce((sum, { gap }) => sum + gap, 0) / max(1, last - first + 1);
+    curve.slice(first, last + 1).reduce((sum, { gap }) => sum + gap, 0) / (last - first + 1);
   return { kind: "range", fromHz: is[first]!.low, toHz: is[last]!.high, was: mean(was), is: mean(is) };
 }
 
@@ -94,21 +95,18 @@ export function causesBetween(before: MeasuredComparison, after: MeasuredCompari
     const cause = find(is - was);
     if (cause) causes[key] = cause;
   };
-  for (const { name, score, measures } of after.compared.mix.aspects) {
+  for (const aspect of after.compared.mix.aspects) {
+    const { name, score } = aspect;
     const old = before.compared.mix.aspects.find((own) => own.name === name);
+    // The weight is that of the whole aspect: it may be 0 and the score moves all the same.
+    const alone = (own: typeof aspect) => [{ ...own, weight: 1 }];
     note(name, old?.score, score, (by) =>
-      name === "tone" ? rangeThatMoved(before, after) : measureBehind(old!.measures, measures, by),
+      name === "tone" ? rangeThatMoved(before, after) : measureBehind(alone(old!), alone(aspect), by),
     );
   }
   for (const { element, compared } of after.compared.elements) {
     const old = before.compared.elements.find((own) => own.element.id === element.id)?.compared;
-    note(element.id, old?.score, compared.score, (by) =>
-      measureBehind(
-        old!.aspects.flatMap(({ measures }) => measures),
-        compared.aspects.flatMap(({ measures }) => measures),
-        by,
-      ),
-    );
+    note(element.id, old?.score, compared.score, (by) => measureBehind(old!.aspects, compared.aspects, by));
   }
   return causes;
 }

@@ -204,7 +204,7 @@ export class Player {
     await this.build();
     this.stayAwake();
     this.sampler?.strike(voice, velocity);
-    this.sleepSoon();
+    if (!this.last.playing) this.sleepSoon();
   }
 
   close(): void {

@@ -3,9 +3,8 @@ import { Piscina } from "piscina";
 import { computeThreadFile } from "../storage/paths";
 import type * as computeThread from "./computeThread";
 
-const shared = globalThis as { plainMirrorThreads?: Piscina };
-
-let running = 0;
+/** One for all copies that a bundler makes of this module. */
+const shared = globalThis as { plainMirrorThreads?: Piscina; plainMirrorComputing?: number };
 
 /** Work that can be shared out is cut into so many pieces. */
 export const computingThreads = 2;
@@ -40,17 +39,17 @@ export async function compute<Name extends keyof Tasks>(
   name: Name,
   task: Parameters<Tasks[Name]>[0],
 ): Promise<Awaited<ReturnType<Tasks[Name]>>> {
-  running++;
+  shared.plainMirrorComputing = (shared.plainMirrorComputing ?? 0) + 1;
   try {
     return (await pool().run(task, { name })) as Awaited<ReturnType<Tasks[Name]>>;
   } finally {
-    running--;
+    shared.plainMirrorComputing!--;
   }
 }
 
 /** Ends what the threads do; where they do nothing they stay for what comes next. */
 export async function cancelThreads(): Promise<void> {
-  if (running === 0) return;
+  if (!shared.plainMirrorComputing) return;
   const own = shared.plainMirrorThreads;
   delete shared.plainMirrorThreads;
   await own?.destroy();
