@@ -13,6 +13,7 @@ import { alignmentSections } from "./parts/alignment";
 import { changeSections } from "./parts/changes";
 import { hitSections } from "./parts/hits";
 import { lowEndSections } from "./parts/lowEnd";
+import { elementsSections } from "./parts/elements";
 import { lensSections } from "./parts/lens";
 import { momentSections } from "./parts/moments";
 import { othersSections } from "./parts/others";
@@ -41,6 +42,7 @@ const parts: Record<string, (options: PartOptions) => Promise<Sections>> = {
   lowEnd: lowEndSections,
   hits: hitSections,
   lens: lensSections,
+  elements: elementsSections,
   speed: speedSections,
   pages: pageSections,
 };

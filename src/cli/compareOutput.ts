@@ -24,6 +24,7 @@ import {
 } from "@/core/match";
 import { lensParts, type LensPart, type LiftedTrack } from "@/core/lens";
 import { gapCurve, wholeOf } from "@/core/tone";
+import { lensNames } from "@/models/elements";
 import { findingsOf } from "@/models/findings";
 import {
   gridOfSide,
@@ -71,6 +72,17 @@ export const compareOutputSchema = z.object({
       score: z.number().nullable(),
       sure: z.number().min(0).max(1),
       aspects: z.array(z.object({ name: z.string(), score: level, gap: level, unit: z.string() })),
+      /** Which others stand above it in the version more than they do in the reference, and how far. */
+      covered: z.array(
+        z.object({
+          by: z.enum(lensParts),
+          fromHz: z.number(),
+          toHz: z.number(),
+          referenceDb: z.number(),
+          versionDb: z.number(),
+          bars: z.array(z.number().int()),
+        }),
+      ),
     }),
   ),
   /** What to do, the most valuable first: points of the match, bars of the reference and the part that it is about. */
@@ -113,15 +125,6 @@ export interface LiftedSide extends AlignmentSide {
   lifted: LiftedTrack;
 }
 
-const partNames: Record<LensPart, string> = {
-  kick: "Kick",
-  snare: "Snare or clap",
-  hats: "Hats",
-  percussion: "Percussion",
-  bass: "Bass",
-  music: "Chords and lead",
-};
-
 /** What to do, with each part as an element of the weight that new studies give it. */
 function nextOutput(
   { mix, elements, evidence }: Pick<FullComparison, "mix" | "evidence"> & { elements: ComparedElement[] },
@@ -135,7 +138,7 @@ function nextOutput(
       compared: own,
       element: {
         id: lensParts[i]!,
-        name: partNames[lensParts[i]!],
+        name: lensNames[lensParts[i]!],
         lens: lensParts[i]!,
         fromHz: 20,
         toHz: 20_000,
@@ -225,12 +228,20 @@ export function compareOutput(
     match: mix.match && evidence * mix.match,
     aspects: mix.aspects.map(worstOf),
     next: nextOutput({ mix, elements, evidence }, measures),
-    elements: elements.map(({ aspects: own, score, trust }, i) => ({
+    elements: elements.map(({ aspects: own, score, trust, bars }, i) => ({
       name: lensParts[i]!,
       kind: lensParts[i]!,
       score,
       sure: trust,
       aspects: own.map(worstOf),
+      covered: (bars?.coverings ?? []).map((covering) => ({
+        by: covering.by,
+        fromHz: covering.fromHz,
+        toHz: covering.toHz,
+        referenceDb: covering.reference,
+        versionDb: covering.version,
+        bars: covering.bars,
+      })),
     })),
     recreatedBars: coverage.reduce((sum, { bars }) => sum + bars, 0),
     coverage: lined

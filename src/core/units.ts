@@ -25,6 +25,8 @@ export type Dbtp = number;
 export type Bpm = number;
 /** A hundredth of an equal-tempered semitone. */
 export type Cents = number;
+/** Ratios on a logarithmic scale: of frequency, or of time. */
+export type Octaves = number;
 /** A share between 0 and 1. */
 export type Fraction = number;
 /** A score or share between 0 and 100. */

@@ -24,7 +24,9 @@ export const aspectTitles: Record<MixAspect, string> = {
 export const elementAspectTitles: Record<ElementAspect, string> = {
   level: "Level",
   tone: "Tone",
+  width: "Width and position",
   presence: "Where it plays",
+  movement: "Movement",
   pattern: "Pattern",
   timing: "Timing",
   accents: "Accents",

@@ -7,6 +7,17 @@ import type { AlignedBars, TrackRecord } from "@/core/study";
 export const barWords = ({ first, last }: BarRange): string =>
   first === last ? `bar ${first}` : `bars ${first}–${last}`;
 
+/** Neighbouring bars as ranges, the longest first. */
+export function barRangesOf(bars: readonly number[]): BarRange[] {
+  const ranges: BarRange[] = [];
+  for (const bar of [...bars].sort((a, b) => a - b)) {
+    const last = ranges.at(-1);
+    if (last && last.last + 1 === bar) last.last = bar;
+    else ranges.push({ first: bar, last: bar });
+  }
+  return ranges.sort((a, b) => b.last - b.first - (a.last - a.first));
+}
+
 /** Bars of the reference that the version answers, as ranges in rising order. */
 export function answeredBars({ spans }: Pick<AlignedBars, "spans">): BarRange[] {
   const ranges: BarRange[] = [];

@@ -17,7 +17,9 @@ const element = (name: string, own: Partial<ElementRecord> = {}): ElementRecord 
 const measureOf: Record<ElementAspect, MeasureName> = {
   level: "elementLevel",
   tone: "elementTone",
+  width: "elementWidth",
   presence: "presence",
+  movement: "brightnessMovement",
   pattern: "drumHits",
   timing: "hitTiming",
   accents: "accents",
@@ -42,8 +44,13 @@ const compared = (
   score: 50,
   through: { kind: "lens", freeDb: 12 },
   trust: 1,
-  presence: null,
+  bars: null,
   ...own,
+});
+const bars = ({ missing = [] as number[], extra = [] as number[], moving = [] as number[] }) => ({
+  presence: { share: 0.6, missing, extra },
+  movement: { brightness: null, level: null, bars: moving },
+  coverings: [],
 });
 const only = (aspects: ComparedAspect<ElementAspect>[], own: Partial<ComparedElement> = {}, total = 10) =>
   elementFindings([{ element: element("Kick"), compared: compared(aspects, own) }], total);
@@ -55,18 +62,20 @@ describe("aspects of an element", () => {
       "Kick 6.0 dB too quiet",
       "Kick: tone 4.0 dB off, level aside",
     ]);
-    // One of ten parts of the match, a third of it each.
-    expect(own[0]!.points).toBeCloseTo(60 / 30, 9);
-    expect(own[1]!.points).toBeCloseTo(20 / 30, 9);
+    // One of ten parts of the match; scores of 40, 80 and 100 come to a softened harmonic mean of 63.6.
+    const score = (...all: number[]) => 3 / all.reduce((sum, own) => sum + 1 / (own + 10), 0);
+    expect(own[0]!.points).toBeCloseTo((score(100, 80, 100) - score(40, 80, 100)) / 10, 9);
+    expect(own[1]!.points).toBeCloseTo((score(40, 100, 100) - score(40, 80, 100)) / 10, 9);
     expect(own.every(({ place }) => place.kind === "element" && place.elementId === "Kick")).toBe(true);
   });
 
-  it("add up to what the element lacks", () => {
-    const aspects = [aspect("level", 40, -6), aspect("tone", 80, 4), aspect("timing", 10, 30, 0.5)];
-    const { own, shared } = only(aspects);
-    const score = (40 + 80 + 0.5 * 10) / 2.5;
-    const all = own.reduce((sum, { points }) => sum + points!, 0) + shared.get("timing")!.points;
-    expect(all).toBeCloseTo((100 - score) / 10, 9);
+  it("are worth more where the rest is right: the furthest off counts most", () => {
+    const worth = (others: number) =>
+      only([aspect("level", 40, -6), aspect("tone", others, 4)]).own[0]!.points!;
+    expect(worth(100)).toBeGreaterThan(worth(40));
+    // With all aspects alike the last one mended brings the most.
+    const { own, shared } = only([aspect("level", 40, -6), aspect("timing", 40, 30, 0.5)]);
+    expect(own[0]!.points!).toBeGreaterThan(shared.get("timing")!.points);
   });
 
   it("count by weight and trust, and not at all where the element is left out or has no score", () => {
@@ -92,9 +101,40 @@ describe("aspects of an element", () => {
   });
 });
 
+describe("how an element moves and where it stands", () => {
+  const told = (name: ElementAspect, measure: MeasureName, gap: number, moving: number[] = []) =>
+    only(
+      [
+        {
+          ...aspect(name, 60, gap),
+          measures: [{ name: measure, reference: null, version: null, gap, score: 60 }],
+        },
+      ],
+      {
+        bars: bars({ moving }),
+      },
+    ).own[0]!;
+
+  it("is told in words of its own", () => {
+    expect(told("width", "elementBalance", -3)).toMatchObject({ title: "Kick sits 3.0 dB further right" });
+    expect(told("width", "elementWidth", 4)).toMatchObject({ title: "Kick: width 4.0 dB off" });
+    expect(told("movement", "levelMovement", 5).title).toBe("Kick: level moves differently, by 5.0 dB");
+  });
+
+  it("names the bars in which it moves otherwise", () => {
+    expect(told("movement", "brightnessMovement", 0.8, [9, 10, 11, 30])).toMatchObject({
+      title: "Kick: brightness moves differently, by 0.8 octaves",
+      bars: [9, 10, 11, 30],
+    });
+    expect(told("movement", "brightnessMovement", 0.8, [9, 10, 11, 30]).detail).toMatch(
+      /^Most in bars 9–11, bar 30\. /,
+    );
+  });
+});
+
 describe("where an element plays", () => {
   const presence = (missing: number[], extra: number[]) =>
-    only([aspect("presence", 60, -40)], { presence: { share: 0.6, missing, extra } }).own[0]!;
+    only([aspect("presence", 60, -40)], { bars: bars({ missing, extra }) }).own[0]!;
 
   it("is told by bars, the longest stretch first", () => {
     expect(presence([3, 9, 10, 11, 12, 20, 21], [30])).toMatchObject({
@@ -121,7 +161,7 @@ describe("where an element plays", () => {
     const one = (name: string) => ({
       element: element(name, { lens: "music" }),
       compared: compared([aspect("presence", 60, -40)], {
-        presence: { share: 0.6, missing: [4], extra: [] },
+        bars: bars({ missing: [4] }),
       }),
     });
     const { own } = elementFindings([one("Chords"), one("Lead or vocal")], 10);
@@ -142,7 +182,12 @@ describe("what the whole mix has a finding of", () => {
     ];
     const { own, shared } = elementFindings(parts, 10);
     expect(own).toEqual([]);
-    expect(shared.get("pattern")).toEqual({ points: expect.closeTo(1 + 3, 9) as number, most: "Hats" });
+    // Of the hats: from a softened harmonic mean of 40 and 70 to one of 100 and 70.
+    const hats = 2 / (1 / 110 + 1 / 80) - 2 / (1 / 50 + 1 / 80);
+    expect(shared.get("pattern")).toEqual({
+      points: expect.closeTo((10 + hats) / 10, 9) as number,
+      most: "Hats",
+    });
     expect(shared.get("accents")!.most).toBe("Hats");
     expect(shared.get("bass")).toEqual({ points: expect.closeTo(2, 9) as number, most: "Bass" });
   });

@@ -1,9 +1,14 @@
 /** What is different in elements, and what to do about it. */
-import type { ComparedAspect, ComparedMeasure, ElementAspect, MixAspect } from "@/core/match";
-import type { BarRange } from "@/core/grid/grid";
+import {
+  gainOfAspect,
+  type ComparedAspect,
+  type ComparedMeasure,
+  type ElementAspect,
+  type MixAspect,
+} from "@/core/match";
 import type { ComparedPresence } from "@/core/lens";
 import type { FullComparison } from "@/core/study";
-import { barWords } from "./coverage";
+import { barRangesOf, barWords } from "./coverage";
 import type { Decibels } from "@/core/units";
 import { fixed, frequency } from "./format";
 import type { Finding } from "./findings";
@@ -19,6 +24,9 @@ const partOf: Partial<Record<ElementAspect, MixAspect>> = {
   accents: "accents",
   notes: "bass",
 };
+
+/** What is the same of all elements that the lens lifts out as one. */
+const isOfPart = (name: ElementAspect): boolean => name === "presence" || name === "movement";
 
 /** What the aspects of all elements lack of a match. */
 export interface ElementFindings {
@@ -36,14 +44,9 @@ export function elementFindings(elements: readonly ComparedOne[], total: number)
   for (const one of elements) {
     const { element, compared } = one;
     if (element.state === "left out" || compared.score === null) continue;
-    const weights = compared.aspects.reduce(
-      (sum, { score, weight }) => sum + (score === null ? 0 : weight),
-      0,
-    );
     for (const aspect of compared.aspects) {
       if (aspect.score === null || aspect.score >= 99.5) continue;
-      const points =
-        (element.weight * compared.trust * (aspect.weight / weights) * (100 - aspect.score)) / total;
+      const points = (element.weight * compared.trust * gainOfAspect(aspect, compared.aspects)) / total;
       const mixAspect = partOf[aspect.name];
       if (mixAspect) {
         gains.set(mixAspect, [...(gains.get(mixAspect) ?? []), { name: element.name, points }]);
@@ -51,9 +54,9 @@ export function elementFindings(elements: readonly ComparedOne[], total: number)
       }
       const words = wordsOf(aspect, one);
       if (!words) continue;
-      if (aspect.name === "presence" && element.lens) {
+      if (isOfPart(aspect.name) && element.lens) {
         // Elements that the lens lifts out as one play in the same bars.
-        const first = told.get(element.lens);
+        const first = told.get(`${element.lens} ${aspect.name}`);
         if (first) {
           first.points! += points;
           continue;
@@ -66,7 +69,7 @@ export function elementFindings(elements: readonly ComparedOne[], total: number)
         place: { kind: "element", elementId: element.id },
       };
       own.push(finding);
-      if (aspect.name === "presence" && element.lens) told.set(element.lens, finding);
+      if (isOfPart(aspect.name) && element.lens) told.set(`${element.lens} ${aspect.name}`, finding);
     }
   }
   const shared = new Map(
@@ -106,10 +109,54 @@ function wordsOf(
           : "In its range of the mix.",
       };
     case "presence":
-      return presenceInWords(element.name, compared.presence, gap);
+      return presenceInWords(element.name, compared.bars?.presence ?? null, gap);
+    case "width":
+      return widthInWords(element.name, measure);
+    case "movement":
+      return movementInWords(element.name, measure, compared.bars?.movement.bars ?? []);
     default:
       return null;
   }
+}
+
+function widthInWords(
+  name: string,
+  { name: measure, gap }: ComparedMeasure,
+): Pick<Finding, "title" | "detail"> {
+  const size = `${fixed(Math.abs(gap!))} dB`;
+  return measure === "elementBalance"
+    ? {
+        title: `${name} sits ${size} further ${gap! > 0 ? "left" : "right"}`,
+        detail: "Its power on the left over that on the right, beside the reference's.",
+      }
+    : {
+        title: `${name}: width ${size} off`,
+        detail: "Side against mid, octave by octave. Check its pan, doubling and stereo effects.",
+      };
+}
+
+function movementInWords(
+  name: string,
+  { name: measure, gap }: ComparedMeasure,
+  bars: readonly number[],
+): Pick<Finding, "title" | "detail" | "bars"> {
+  const isBrightness = measure === "brightnessMovement";
+  const size = `${fixed(Math.abs(gap!))} ${isBrightness ? "octaves" : "dB"}`;
+  return {
+    title: `${name}: ${isBrightness ? "brightness" : "level"} moves differently, by ${size}`,
+    detail: `${bars.length > 0 ? `Most in ${listed(bars)}. ` : ""}${
+      isBrightness
+        ? "A filter or its automation opens elsewhere, or another sound takes over."
+        : "Compare its fades and automation."
+    }`,
+    ...(bars.length > 0 ? { bars: [...bars] } : {}),
+  };
+}
+
+/** The longest ranges of some bars, in words. */
+function listed(bars: readonly number[]): string {
+  const ranges = barRangesOf(bars);
+  return `${ranges.slice(0, 3).map(barWords).join(", ")}${ranges.length > 3 ? " and more" : ""}`;
 }
 
 /** The longest stretch first; what one side plays alone in a few bars is told by them. */
@@ -126,24 +173,12 @@ function presenceInWords(
     };
   const isMissing = missing.length >= extra.length;
   const bars = isMissing ? missing : extra;
-  const ranges = rangesOf(bars);
-  const listed = ranges.slice(0, 3).map(barWords).join(", ");
+  const where = listed(bars);
   return {
     title: `${name} ${isMissing ? "missing" : "extra"} in ${bars.length} ${bars.length === 1 ? "bar" : "bars"}`,
-    detail: `${listed[0]!.toUpperCase()}${listed.slice(1)}${ranges.length > 3 ? " and more" : ""}. ${isMissing ? "The reference has it there." : "The reference rests there."}`,
+    detail: `${where[0]!.toUpperCase()}${where.slice(1)}. ${isMissing ? "The reference has it there." : "The reference rests there."}`,
     bars,
   };
-}
-
-/** Neighbouring bars as ranges, the longest first. */
-function rangesOf(bars: readonly number[]): BarRange[] {
-  const ranges: BarRange[] = [];
-  for (const bar of [...bars].sort((a, b) => a - b)) {
-    const last = ranges.at(-1);
-    if (last && last.last + 1 === bar) last.last = bar;
-    else ranges.push({ first: bar, last: bar });
-  }
-  return ranges.sort((a, b) => b.last - b.first - (a.last - a.first));
 }
 
 function levelInWords(

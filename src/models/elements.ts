@@ -2,7 +2,7 @@
 import type { CoverageSpan } from "@/core/align/coverage";
 import type { LensPart } from "@/core/lens/parts";
 import { isPresenceTold, playingBars, type PartBars } from "@/core/lens/presence";
-import { measureRules, type ComparedElement, type ComparedMeasure } from "@/core/match";
+import { measureRules, type ComparedElement, type ComparedMeasure, type MeasureName } from "@/core/match";
 import { fixed, signed } from "./format";
 import {
   coverageOf,
@@ -12,6 +12,16 @@ import {
   type StudyResults,
   type TrackRecord,
 } from "@/core/study";
+
+/** Parts by themselves, as a sentence begins with them. */
+export const lensNames: Record<LensPart, string> = {
+  kick: "Kick",
+  snare: "Snare or clap",
+  hats: "Hats",
+  percussion: "Percussion",
+  bass: "Bass",
+  music: "Chords and lead",
+};
 
 /** What each part of the lens is, for people. */
 export const lensTitles: Record<LensPart, string> = {
@@ -84,7 +94,7 @@ export function elementsModel(
   const bars = stored?.bars ?? null;
   const coverage = coverageOf(version, alignments.get(version.id)?.value.alignment);
   const lanes = study.elements.flatMap(({ id, lens }): [string, ElementLane][] =>
-    lens && stored && bars ? [[id, laneOf(bars[lens], coverage, lesserFree(stored, lens))]] : [],
+    lens && stored && bars ? [[id, laneOf(bars.levels[lens], coverage, lesserFree(stored, lens))]] : [],
   );
   const plan = study.reference && plans.get(study.reference.id);
   const sections = study.reference && plan ? itemPlan(plan.value, study.reference).sections : [];
@@ -92,7 +102,7 @@ export function elementsModel(
     elements: Object.fromEntries(elements.map(({ element, compared }) => [element.id, compared])),
     lanes: Object.fromEntries(lanes),
     sections: sections.map(({ name, firstBar, lastBar }) => ({ name, firstBar, lastBar })),
-    bars: bars?.kick.reference.length ?? 0,
+    bars: bars?.levels.kick.reference.length ?? 0,
   };
 }
 
@@ -118,11 +128,21 @@ export function standing(freeDb: number): { words: string; sentence: string; isF
   };
 }
 
+/** Gaps that have a size and no direction. */
+const sizes = new Set<MeasureName>([
+  "elementTone",
+  "accents",
+  "elementWidth",
+  "brightnessMovement",
+  "levelMovement",
+]);
+
 /** The gap of a measure with its unit. */
 export function gapWords({ name, gap }: ComparedMeasure): string {
   if (gap === null) return "–";
   const { unit } = measureRules[name];
-  if (name === "elementTone" || name === "accents") return `${fixed(gap)} ${unit}`;
+  if (name === "elementBalance") return `${fixed(Math.abs(gap))} dB ${gap > 0 ? "left" : "right"}`;
+  if (sizes.has(name)) return `${fixed(gap)} ${unit === "octaves" ? "oct" : unit}`;
   if (unit === "%") return `${signed(gap, 0)} %`;
   if (unit === "octaves") return `${signed(gap)} oct`;
   return `${signed(gap)} ${unit}`;
@@ -133,6 +153,7 @@ export function sideWords({ name, reference, version }: ComparedMeasure): string
   if (name === "elementLevel" && reference !== null && version !== null)
     return `${signed(reference)} and ${signed(version)} dB relative to the loudness`;
   if (name === "elementTone") return "shape of the spectrum, level aside";
+  if (name === "elementWidth") return "side against mid";
   // The aspect has their name already.
   if (name === "accents" || name === "hitTiming") return "";
   return measureRules[name].title.toLowerCase();

@@ -29,6 +29,10 @@ export const measureTitles: Partial<Record<ComparedMeasure["name"], string>> = {
   reverberance: "level in the gaps",
   elementLevel: "level",
   elementTone: "tone",
+  elementWidth: "side to mid, average gap",
+  elementBalance: "left to right",
+  brightnessMovement: "brightness from bar to bar",
+  levelMovement: "level from bar to bar",
   presence: "bars played in",
 };
 
@@ -57,6 +61,10 @@ const valueUnit: Record<ComparedMeasure["name"], string> = {
   width: "dB",
   elementLevel: "dB",
   elementTone: "dB",
+  elementWidth: "dB",
+  elementBalance: "dB",
+  brightnessMovement: "octaves",
+  levelMovement: "dB",
   presence: "%",
 };
 

@@ -1,26 +1,20 @@
 /** What is kept of the parts of a track: their power by band over time, and how free each stands. */
-import { averageSpectrum, type FractionalOctaveSpectrogram } from "../tone";
+import { averageSpectrum, type FractionalOctaveSpectrogram, type Spectrum } from "../tone";
 import type { Decibels, Seconds, Span } from "../units";
 import { lensParts, type LensPart } from "./parts";
 
 /** Raise it whenever the same file can be taken apart otherwise. */
-export const lensVersion = 1;
+export const lensVersion = 2;
 
 /** What a part is by band, and how free it stands; null where there is none of it. */
 export interface PartMeasures {
   freeDb: Decibels | null;
-  /** Powers of mid and side together per twelfth-octave band, length `twelfthCount`. */
-  powers: Float32Array;
+  spectrum: Spectrum;
 }
 export type LensMeasures = Record<LensPart, PartMeasures>;
 
-/** Powers of a part over time, mid and side together; every second frame of the analysis. */
-export interface PartSpectrogram {
-  hopSeconds: Seconds;
-  frames: number;
-  /** `frames × twelfthCount`, frame by frame. */
-  powers: Float32Array;
-}
+/** Powers of a part over time; every second frame of the analysis. */
+export type PartSpectrogram = Omit<FractionalOctaveSpectrogram, "durationSeconds">;
 
 /** Everything that is kept of a track's parts. */
 export interface LiftedTrack {
@@ -36,18 +30,9 @@ export function lensMeasures(
   { free, spectrograms, durationSeconds }: LiftedTrack,
   spans: readonly Span[] | null,
 ): LensMeasures {
-  const measuresOf = (part: LensPart): PartMeasures => {
-    const { hopSeconds, frames, powers } = spectrograms[part];
-    const nothing = new Float32Array(powers.length);
-    const map: FractionalOctaveSpectrogram = {
-      hopSeconds,
-      frames,
-      durationSeconds,
-      mid: powers,
-      side: nothing,
-      cross: nothing,
-    };
-    return { freeDb: free[part], powers: averageSpectrum(map, spans).mid };
-  };
+  const measuresOf = (part: LensPart): PartMeasures => ({
+    freeDb: free[part],
+    spectrum: averageSpectrum({ ...spectrograms[part], durationSeconds }, spans),
+  });
   return Object.fromEntries(lensParts.map((part) => [part, measuresOf(part)])) as LensMeasures;
 }

@@ -11,16 +11,27 @@ const { ceil, min } = Math;
 const joined = 2;
 
 export function partSpectrogram(samples: StereoSamples, rate: Hertz): PartSpectrogram {
-  const { hopSeconds, frames, mid, side } = fractionalOctaveSpectrogram([samples[0], samples[1]], rate);
+  const { hopSeconds, frames, mid, side, cross } = fractionalOctaveSpectrogram(
+    [samples[0], samples[1]],
+    rate,
+  );
   const kept = ceil(frames / joined);
-  const powers = new Float32Array(kept * twelfthCount);
-  for (let frame = 0; frame < kept; frame++) {
-    const own = min(joined, frames - frame * joined);
-    for (let k = 0; k < own; k++) {
-      const from = (frame * joined + k) * twelfthCount;
-      for (let b = 0; b < twelfthCount; b++)
-        powers[frame * twelfthCount + b]! += (mid[from + b]! + side[from + b]!) / own;
+  const thinned = (powers: Float32Array) => {
+    const means = new Float32Array(kept * twelfthCount);
+    for (let frame = 0; frame < kept; frame++) {
+      const own = min(joined, frames - frame * joined);
+      for (let k = 0; k < own; k++) {
+        const from = (frame * joined + k) * twelfthCount;
+        for (let b = 0; b < twelfthCount; b++) means[frame * twelfthCount + b]! += powers[from + b]! / own;
+      }
     }
-  }
-  return { hopSeconds: joined * hopSeconds, frames: kept, powers };
+    return means;
+  };
+  return {
+    hopSeconds: joined * hopSeconds,
+    frames: kept,
+    mid: thinned(mid),
+    side: thinned(side),
+    cross: thinned(cross),
+  };
 }

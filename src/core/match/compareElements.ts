@@ -1,8 +1,11 @@
 /** Elements of two tracks held against each other, through the lens or a frequency range. */
 import type { LensMeasures } from "../lens/lensMeasures";
 import type { DrumPart, LensPart } from "../lens/parts";
+import type { Covering } from "../lens/covering";
+import type { ComparedMovement } from "../lens/movement";
 import type { ComparedPresence } from "../lens/presence";
-import { gapCurve, rootMeanSquareGap, shareOfBands, wholeOf } from "../tone";
+import { rootMeanSquareWidthGap, stereoOfWhole } from "../stereo";
+import { gapCurve, rootMeanSquareGap, shareOfBands, wholeOf, type Spectrum } from "../tone";
 import {
   decibelsToPower,
   powerToDecibels,
@@ -16,7 +19,7 @@ import { aspectOf, measured, shared, type ComparedAspect } from "./compared";
 import { comparedAccents, comparedPattern, comparedTiming, type DrumGaps } from "./drumGaps";
 import { comparedBass, type LowGaps } from "./lowGaps";
 import type { ElementAspect } from "./measures";
-import { weightedMean } from "./score";
+import { elementScore } from "./score";
 
 const { max, min } = Math;
 
@@ -24,8 +27,16 @@ const { max, min } = Math;
 export interface LensPair {
   reference: LensMeasures;
   version: LensMeasures;
-  /** Where each part plays on both sides; null where they have no bars that answer each other. */
-  presence: Record<LensPart, ComparedPresence> | null;
+  /** What each part does in the bars that answer each other; null where there are none. */
+  bars: Record<LensPart, ComparedBars> | null;
+}
+
+/** What a part does from bar to bar on both sides. */
+export interface ComparedBars {
+  presence: ComparedPresence;
+  movement: ComparedMovement;
+  /** What covers it more than in the reference. */
+  coverings: Covering[];
 }
 
 /** What an element is heard through. */
@@ -43,8 +54,8 @@ export interface ComparedElement {
   through: { kind: "lens"; freeDb: Decibels } | { kind: "range" };
   /** How much its score is to be trusted, 0–1: what does not stand free says less. */
   trust: Fraction;
-  /** Where only one side plays it; null where that is not known. */
-  presence: ComparedPresence | null;
+  /** What it does from bar to bar; null where that is not known. */
+  bars: ComparedBars | null;
 }
 
 /** Level of a frequency range in dB, from powers per twelfth-octave band. */
@@ -61,7 +72,7 @@ const leastTrust = 0.25;
 
 /** What is compared of an element, and within which bands. */
 interface Heard {
-  powers: readonly [reference: Float32Array, version: Float32Array];
+  spectra: readonly [reference: Spectrum, version: Spectrum];
   shares: Float64Array;
   through: ComparedElement["through"];
 }
@@ -69,10 +80,24 @@ interface Heard {
 /** Parts that the lens lifts out as one are told apart by their range. */
 const isShared = (part: LensPart): boolean => part === "music";
 
+const everything = shareOfBands(10, 22_000);
+
+function heardOf({ lens: part, fromHz, toHz }: Focus, lens: LensPair | null, mixes: Heard["spectra"]): Heard {
+  const range = shareOfBands(fromHz, toHz);
+  const [ours, theirs] = part && lens ? [lens.reference[part], lens.version[part]] : [null, null];
+  return ours && theirs && ours.freeDb !== null && theirs.freeDb !== null
+    ? {
+        spectra: [ours.spectrum, theirs.spectrum],
+        shares: isShared(part!) ? range : everything,
+        through: { kind: "lens", freeDb: min(ours.freeDb, theirs.freeDb) },
+      }
+    : { spectra: mixes, shares: range, through: { kind: "range" } };
+}
+
 /**
- * Compares elements: the level of each against the loudness of the whole mix, and the shape of its
- * spectrum. Heard through the lens where it has lifted the element out of both sides, else through its
- * frequency range.
+ * Compares elements: the level of each against the loudness of the whole mix, the shape of its spectrum,
+ * its width and what it does from bar to bar. Heard through the lens where it has lifted the element out of
+ * both sides, else through its frequency range.
  *
  * @param lens what the lens has lifted out of both sides; null where that is not known.
  * @param ofPart further aspects of a part, measured otherwise.
@@ -85,23 +110,12 @@ export function compareElements(
   lens: LensPair | null = null,
   ofPart?: (part: LensPart) => ComparedAspect<ElementAspect>[],
 ): ComparedElement[] {
-  const mixes = [wholeOf(reference.spectrum), wholeOf(version.spectrum)] as const;
-  const everything = shareOfBands(10, 22_000);
-  return elements.map(({ lens: part, fromHz, toHz }) => {
-    const range = shareOfBands(fromHz, toHz);
-    const heard = (): Heard => {
-      if (part && lens) {
-        const [ours, theirs] = [lens.reference[part], lens.version[part]];
-        if (ours.freeDb !== null && theirs.freeDb !== null)
-          return {
-            powers: [ours.powers, theirs.powers],
-            shares: isShared(part) ? range : everything,
-            through: { kind: "lens", freeDb: min(ours.freeDb, theirs.freeDb) },
-          };
-      }
-      return { powers: mixes, shares: range, through: { kind: "range" } };
-    };
-    const { powers, shares, through } = heard();
+  const mixes = [reference.spectrum, version.spectrum] as const;
+  return elements.map((focus) => {
+    const part = focus.lens;
+    const heard = heardOf(focus, lens, mixes);
+    const { spectra, shares, through } = heard;
+    const powers = spectra.map(wholeOf) as [Float32Array, Float32Array];
     const relative = (own: Float32Array, lufs: number | null) => {
       const value = focusLevel(own, shares);
       return lufs === null || !Number.isFinite(value) ? null : value - lufs;
@@ -111,7 +125,8 @@ export function compareElements(
       relative(powers[0], reference.loudness.integratedLufs),
       relative(powers[1], version.loudness.integratedLufs),
     );
-    const present = through.kind === "lens" ? bandsOf(powers) : null;
+    const isLifted = through.kind === "lens";
+    const present = isLifted ? bandsOf(powers) : null;
     // Bands that the element has, the mean difference taken out: what is left is shape.
     const inside = gapCurve(powers[0], powers[1], 0, 12).map(({ gap, weight }, i) => ({
       gap,
@@ -124,24 +139,47 @@ export function compareElements(
         ? null
         : rootMeanSquareGap(inside.map(({ gap, weight }) => ({ gap: gap - mean, weight })));
     const own = part && !isShared(part) ? ofPart?.(part) : undefined;
+    const bars = isLifted ? (lens?.bars?.[part!] ?? null) : null;
     const aspects = [
       aspectOf<ElementAspect>("level", 1, [level]),
       aspectOf<ElementAspect>("tone", 1, [measured("elementTone", null, null, shape)]),
-      ...(through.kind === "lens" ? presenceOf(lens?.presence?.[part!]) : []),
+      ...(isLifted ? [comparedImage(heard), comparedPresence(bars), comparedMovement(bars)] : []),
       ...(own ?? []),
     ];
-    const trust = through.kind === "lens" ? max(leastTrust, min(1, through.freeDb / fullyFree)) : 1;
-    const presence = through.kind === "lens" ? (lens?.presence?.[part!] ?? null) : null;
-    return { aspects, score: weightedMean(aspects), through, trust, presence };
+    const trust = isLifted ? max(leastTrust, min(1, through.freeDb / fullyFree)) : 1;
+    return { aspects, score: elementScore(aspects), through, trust, bars };
   });
 }
 
-const presenceOf = (presence: ComparedPresence | undefined): ComparedAspect<ElementAspect>[] => [
-  aspectOf<ElementAspect>("presence", 1, [
-    shared("presence", presence?.share, "It hardly stands free, or no bars answer each other."),
-  ]),
-];
+/** Bands of a spectrum that lie within a range. */
+const within = ({ mid, side, cross }: Spectrum, shares: Float64Array): Spectrum => {
+  const cut = (powers: Float32Array) => powers.map((power, b) => power * shares[b]!);
+  return { mid: cut(mid), side: cut(side), cross: cut(cross) };
+};
 
+function comparedImage({ spectra, shares }: Heard): ComparedAspect<ElementAspect> {
+  const [ours, theirs] = spectra.map((own) => within(own, shares)) as [Spectrum, Spectrum];
+  const balances = [ours, theirs].map((own) => stereoOfWhole(own).balanceDb);
+  return aspectOf<ElementAspect>("width", 0.5, [
+    measured("elementWidth", null, null, rootMeanSquareWidthGap(ours, theirs)),
+    measured("elementBalance", balances[0]!, balances[1]!),
+  ]);
+}
+
+const comparedPresence = (bars: ComparedBars | null): ComparedAspect<ElementAspect> =>
+  aspectOf<ElementAspect>("presence", 1, [
+    shared("presence", bars?.presence.share, "It hardly stands free, or no bars answer each other."),
+  ]);
+
+const comparedMovement = (bars: ComparedBars | null): ComparedAspect<ElementAspect> => {
+  const remark = "Too few bars in which both play it and it stands free.";
+  const of = (name: "brightnessMovement" | "levelMovement", gap: number | null | undefined) =>
+    measured(name, null, null, gap ?? null, typeof gap === "number" ? undefined : remark);
+  return aspectOf<ElementAspect>("movement", 0.5, [
+    of("brightnessMovement", bars?.movement.brightness),
+    of("levelMovement", bars?.movement.level),
+  ]);
+};
 /** Further aspects of drums and of the bass, from how their hits and notes compare. */
 export const partAspects =
   (drums: ((part: DrumPart) => DrumGaps | null) | null, low: LowGaps | null) =>
@@ -160,7 +198,7 @@ export const partAspects =
 const quietest: Decibels = 36;
 
 /** Which bands a part has on either side, 0 or 1 each. */
-function bandsOf(powers: Heard["powers"]): Float64Array {
+function bandsOf(powers: readonly [Float32Array, Float32Array]): Float64Array {
   const least = powers.map((own) => own.reduce((a, b) => max(a, b), 0) * decibelsToPower(-quietest));
   return Float64Array.from(powers[0], (own, band) =>
     own > least[0]! || powers[1][band]! > least[1]! ? 1 : 0,

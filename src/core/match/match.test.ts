@@ -16,6 +16,8 @@ import {
   defaultAspectWeights,
   measureRules,
   mixAspects,
+  elementScore,
+  gainOfAspect,
   pointsWorth,
   scoreOf,
   weightedMean,
@@ -121,6 +123,19 @@ describe("score of a gap", () => {
       ]),
     ).toBe(60);
     expect(weightedMean([{ score: null, weight: 1 }])).toBeNull();
+  });
+
+  it("holds an element for about as close as what is furthest off in it", () => {
+    const of = (...scores: (number | null)[]) => elementScore(scores.map((score) => ({ score, weight: 1 })));
+    expect(of(73, 73, null)).toBeCloseTo(73, 9);
+    expect(of(100, 100, 100, 100)).toBeCloseTo(100, 9);
+    // 6 / (5/110 + 1/20) − 10
+    expect(of(100, 100, 100, 100, 100, 10)).toBeCloseTo(52.857, 3);
+    expect(of(0, 0)).toBeCloseTo(0, 9);
+    expect(of(null)).toBeNull();
+    const aspects = [10, 60].map((score) => ({ score, weight: 1 }));
+    expect(gainOfAspect(aspects[0]!, aspects)).toBeCloseTo(of(100, 60)! - of(10, 60)!, 9);
+    expect(gainOfAspect(aspects[0]!, aspects)).toBeGreaterThan(gainOfAspect(aspects[1]!, aspects));
   });
 
   it("says what a part is worth", () => {

@@ -27,7 +27,17 @@ export const mixAspects = [
 export type MixAspect = (typeof mixAspects)[number];
 
 /** What elements are compared in so far. */
-export const elementAspects = ["level", "tone", "presence", "pattern", "timing", "accents", "notes"] as const;
+export const elementAspects = [
+  "level",
+  "tone",
+  "width",
+  "presence",
+  "movement",
+  "pattern",
+  "timing",
+  "accents",
+  "notes",
+] as const;
 export type ElementAspect = (typeof elementAspects)[number];
 
 export type MeasureName =
@@ -55,7 +65,11 @@ export type MeasureName =
   | "reverberance"
   | "elementLevel"
   | "elementTone"
-  | "presence";
+  | "elementWidth"
+  | "elementBalance"
+  | "presence"
+  | "brightnessMovement"
+  | "levelMovement";
 
 export interface MeasureRule extends Tolerance {
   /** Name for people. */
@@ -255,6 +269,37 @@ export const measureRules: Record<MeasureName, MeasureRule> = {
     justNoticeable: 1,
     halving: 3,
     reason: "As for the whole spectrum, with the level difference taken out first.",
+  },
+  elementWidth: {
+    title: "Stereo width",
+    unit: "dB",
+    justNoticeable: 2,
+    halving: 5,
+    reason: "As for the whole mix, with what the lens leaves of others allowed for.",
+  },
+  elementBalance: {
+    title: "Left to right",
+    unit: "dB",
+    justNoticeable: 1.5,
+    halving: 5,
+    reason:
+      "Power of left over right; 1.5 dB is lost in a room, 5 dB stands plainly to one side. Common practice, no source.",
+  },
+  brightnessMovement: {
+    title: "Brightness from bar to bar",
+    unit: "octaves",
+    justNoticeable: 0.15,
+    halving: 0.4,
+    reason:
+      "How far the centre of its spectrum moves otherwise, what is apart throughout left out; 0.4 octaves is a filter that opens or does not. Set by ear, no source.",
+  },
+  levelMovement: {
+    title: "Level from bar to bar",
+    unit: "dB",
+    justNoticeable: 1.5,
+    halving: 4,
+    reason:
+      "How far its level moves otherwise, what is apart throughout left out; 4 dB is a fade that is there or not. Set by ear, no source.",
   },
   presence: {
     title: "Bars played in",

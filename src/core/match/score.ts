@@ -49,3 +49,28 @@ export function pointsWorth(part: Weighed, parts: readonly Weighed[]): number {
   if (part.score === null || weights === 0) return 0;
   return (max(0, part.weight) * (100 - part.score)) / weights;
 }
+
+/** Added to every score before its reciprocal counts, so that one at 0 does not leave nothing of the rest. */
+const softening = 10;
+
+/**
+ * Score of an element: the harmonic mean of its aspects, softened. An element is about as close as what is
+ * furthest off in it: half the aspects right do not make up for the others. Null where nothing applies.
+ */
+export function elementScore(aspects: readonly Weighed[]): Percent | null {
+  let reciprocals = 0;
+  let weights = 0;
+  for (const { score, weight } of aspects) {
+    if (score === null || weight <= 0) continue;
+    reciprocals += weight / (score + softening);
+    weights += weight;
+  }
+  return weights > 0 ? weights / reciprocals - softening : null;
+}
+
+/** How much an element's score would gain by a perfect score of one of its aspects. */
+export function gainOfAspect<T extends Weighed>(aspect: T, aspects: readonly T[]): number {
+  const own = elementScore(aspects);
+  if (own === null || aspect.score === null) return 0;
+  return elementScore(aspects.map((one) => (one === aspect ? { ...one, score: 100 } : one)))! - own;
+}

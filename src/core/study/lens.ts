@@ -1,22 +1,34 @@
 /** What the lens has lifted out of a version and its reference: what is stored, and what counts of it. */
 import type { CoverageSpan } from "../align/coverage";
 import { barStart, barsOf, type BarRange, type Grid } from "../grid/grid";
+import { barSpectra, brightnessOfBars } from "../lens/barSpectra";
+import { coverings, type Covering } from "../lens/covering";
 import { lensMeasures, type LensMeasures, type LiftedTrack } from "../lens/lensMeasures";
-import { barLevels, comparePresence, type ComparedPresence, type PartBars } from "../lens/presence";
+import { compareMovement } from "../lens/movement";
+import { barLevels, comparePresence, type PartBars } from "../lens/presence";
 import { lensParts, type LensPart } from "../lens/parts";
-import type { LensPair } from "../match";
+import type { ComparedBars, LensPair } from "../match";
 import type { Decibels } from "../units";
 import type { SpanPair } from "./spans";
 
 /** Raise it whenever the same parts can be measured otherwise. */
-export const lensMeasuresVersion = 1;
+export const lensMeasuresVersion = 2;
 
 export interface StoredLens {
   reference: LensMeasures;
   version: LensMeasures;
-  /** Levels of each part in the bars of both; null where one has none. */
-  bars: Record<LensPart, PartBars> | null;
+  /** What each part does in the bars of both; null where one has none. */
+  bars: {
+    levels: Record<LensPart, PartBars>;
+    /** Octaves above 20 Hz. */
+    brightness: Record<LensPart, PartBars>;
+    /** What is covered more than in the reference. */
+    coverings: Covering[];
+  } | null;
 }
+
+const ofEachPart = <T>(of: (part: LensPart) => T): Record<LensPart, T> =>
+  Object.fromEntries(lensParts.map((part) => [part, of(part)])) as Record<LensPart, T>;
 
 /** Where the bars of a grid begin from bar 1 on, and where the last ends. */
 function barStarts(grid: Grid): number[] {
@@ -24,28 +36,59 @@ function barStarts(grid: Grid): number[] {
   return Array.from({ length: Math.max(0, last) + 1 }, (_, i) => barStart(grid, i + 1));
 }
 
-/** @param spans over which the parts are measured. */
+/** How two tracks are aligned, and the grids of both. */
+export interface AlignedGrids {
+  reference: Grid;
+  version: Grid;
+  /** Bars that answer each other. */
+  spans: readonly CoverageSpan[];
+}
+
+/**
+ * @param spans over which the parts are measured.
+ * @param aligned null where one side has no bars, or they are not asked for.
+ */
 export function measuredLens(
   reference: LiftedTrack,
   version: LiftedTrack,
   spans: SpanPair,
-  grids: { reference: Grid; version: Grid } | null,
+  aligned: AlignedGrids | null,
 ): StoredLens {
-  const starts = grids && { reference: barStarts(grids.reference), version: barStarts(grids.version) };
-  return {
+  const measures = {
     reference: lensMeasures(reference, spans.reference),
     version: lensMeasures(version, spans.version),
-    bars:
-      starts &&
-      (Object.fromEntries(
-        lensParts.map((part): [LensPart, PartBars] => [
-          part,
-          {
-            reference: barLevels(reference.levels[part], starts.reference),
-            version: barLevels(version.levels[part], starts.version),
-          },
-        ]),
-      ) as Record<LensPart, PartBars>),
+  };
+  return { ...measures, bars: aligned && measuredBars(reference, version, measures, aligned) };
+}
+
+function measuredBars(
+  reference: LiftedTrack,
+  version: LiftedTrack,
+  measures: Pick<StoredLens, "reference" | "version">,
+  aligned: AlignedGrids,
+): StoredLens["bars"] {
+  const starts = { reference: barStarts(aligned.reference), version: barStarts(aligned.version) };
+  const spectra = {
+    reference: ofEachPart((part) => barSpectra(reference.spectrograms[part], starts.reference)),
+    version: ofEachPart((part) => barSpectra(version.spectrograms[part], starts.version)),
+  };
+  const levels = ofEachPart((part): PartBars => ({
+    reference: barLevels(reference.levels[part], starts.reference),
+    version: barLevels(version.levels[part], starts.version),
+  }));
+  return {
+    levels,
+    brightness: ofEachPart((part) => ({
+      reference: brightnessOfBars(spectra.reference[part]),
+      version: brightnessOfBars(spectra.version[part]),
+    })),
+    coverings: coverings(
+      spectra.reference,
+      spectra.version,
+      levels,
+      ofEachPart((part) => lesserFree(measures, part)),
+      aligned.spans,
+    ),
   };
 }
 
@@ -59,20 +102,23 @@ export function lesserFree(
 }
 
 /** @param chosen bars of the reference that count; null for all. */
-export const countedLens = (
+export function countedLens(
   { reference, version, bars }: StoredLens,
   coverage: readonly CoverageSpan[],
   chosen: BarRange | null = null,
-): LensPair => ({
-  reference,
-  version,
-  presence:
-    bars && coverage.length > 0
-      ? (Object.fromEntries(
-          lensParts.map((part): [LensPart, ComparedPresence] => [
-            part,
-            comparePresence(bars[part], coverage, chosen, lesserFree({ reference, version }, part)),
-          ]),
-        ) as Record<LensPart, ComparedPresence>)
-      : null,
-});
+): LensPair {
+  if (!bars || coverage.length === 0) return { reference, version, bars: null };
+  const { levels, brightness } = bars;
+  return {
+    reference,
+    version,
+    bars: ofEachPart((part): ComparedBars => {
+      const free = lesserFree({ reference, version }, part);
+      return {
+        presence: comparePresence(levels[part], coverage, chosen, free),
+        movement: compareMovement(levels[part], brightness[part], coverage, chosen, free),
+        coverings: bars.coverings.filter((own) => own.part === part),
+      };
+    }),
+  };
+}

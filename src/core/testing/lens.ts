@@ -1,15 +1,28 @@
 /** What a lens would have lifted out of made-up tracks. */
+import type { Covering } from "../lens/covering";
 import { lensParts, type LensPart } from "../lens/parts";
 import { twelfthCount } from "../tone";
 import type { StoredLens } from "../study/lens";
 
 /** What is there of each part: how free it stands, its gain in the version and the bars it plays in there. */
 type MadeUpParts = Partial<
-  Record<LensPart, { freeDb?: number; gainDb?: number; plays?(bar: number): boolean }>
+  Record<
+    LensPart,
+    {
+      freeDb?: number;
+      gainDb?: number;
+      plays?(bar: number): boolean;
+      /** Octaves by which it is brighter than in the reference. */
+      brightness?(bar: number): number;
+    }
+  >
 >;
 
+const ofEach = <T>(of: (part: LensPart) => T) =>
+  Object.fromEntries(lensParts.map((part) => [part, of(part)])) as Record<LensPart, T>;
+
 /** Parts that fill an octave each, in all bars of the reference; those not named are nowhere. */
-export function madeUpLens(bars: number, parts: MadeUpParts): StoredLens {
+export function madeUpLens(bars: number, parts: MadeUpParts, coverings: Covering[] = []): StoredLens {
   const side = (isVersion: boolean) =>
     Object.fromEntries(
       lensParts.map((part, place) => {
@@ -20,9 +33,13 @@ export function madeUpLens(bars: number, parts: MadeUpParts): StoredLens {
           part,
           {
             freeDb: own ? (own.freeDb ?? 14) : null,
-            powers: Float32Array.from({ length: twelfthCount }, (_, band) =>
-              own && band >= first && band < first + 12 ? 1e-3 * gain : 0,
-            ),
+            spectrum: {
+              mid: Float32Array.from({ length: twelfthCount }, (_, band) =>
+                own && band >= first && band < first + 12 ? 1e-3 * gain : 0,
+              ),
+              side: new Float32Array(twelfthCount),
+              cross: new Float32Array(twelfthCount),
+            },
           },
         ];
       }),
@@ -32,14 +49,16 @@ export function madeUpLens(bars: number, parts: MadeUpParts): StoredLens {
   return {
     reference: side(false),
     version: side(true),
-    bars: Object.fromEntries(
-      lensParts.map((part) => [
-        part,
-        {
-          reference: levels(() => part in parts),
-          version: levels((bar) => part in parts && (parts[part]!.plays?.(bar) ?? true)),
-        },
-      ]),
-    ) as StoredLens["bars"],
+    bars: {
+      levels: ofEach((part) => ({
+        reference: levels(() => part in parts),
+        version: levels((bar) => part in parts && (parts[part]!.plays?.(bar) ?? true)),
+      })),
+      brightness: ofEach((part) => {
+        const own = Array.from({ length: bars }, (_, i) => parts[part]?.brightness?.(i + 1) ?? 0);
+        return { reference: own.map(() => 0), version: own };
+      }),
+      coverings,
+    },
   };
 }

@@ -264,7 +264,7 @@ async function lens({ db, subject }: JobContext): Promise<JobOutcome> {
   const spans = coverageOf(version, alignment.value.alignment);
   const covered =
     grids && spans.length > 0 ? coveredSpans(null, { ...grids, spans }) : { reference: null, version: null };
-  const value = measuredLens(ours, theirs, covered, grids);
+  const value = measuredLens(ours, theirs, covered, grids && { ...grids, spans });
   const stored = await storeDerived(
     db,
     derivedKinds.lens,

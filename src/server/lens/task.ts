@@ -41,7 +41,11 @@ export async function liftTrack(task: LiftTask, onPassage: (done: number) => voi
       : Math.floor((passageSeconds * rate) / hop) * hop;
   const context = contextSeconds * rate;
   const files = await Promise.all(lensParts.map((part) => open(`${outputs[part]}.part`, "w")));
-  const powers = lensParts.map((): Float32Array[] => []);
+  const powers = lensParts.map(() => ({
+    mid: [] as Float32Array[],
+    side: [] as Float32Array[],
+    cross: [] as Float32Array[],
+  }));
   const levels = lensParts.map((): Float32Array[] => []);
   const energies = lensParts.map(() => ({ part: 0, unsure: 0 }));
   let hopSeconds = hop / rate;
@@ -76,7 +80,8 @@ export async function liftTrack(task: LiftTask, onPassage: (done: number) => voi
         const spectrogram = partSpectrogram(own, rate);
         hopSeconds = spectrogram.hopSeconds;
         const kept = end === length ? spectrogram.frames : passage / hop;
-        powers[i]!.push(spectrogram.powers.subarray(0, kept * twelfthCount));
+        for (const name of ["mid", "side", "cross"] as const)
+          powers[i]![name].push(spectrogram[name].subarray(0, kept * twelfthCount));
         levels[i]!.push(partLevels(own, rate));
         if (freeDb === null) continue;
         const energy = own.reduce((sum, channel) => channel.reduce((s, x) => s + x * x, sum), 0);
@@ -89,13 +94,14 @@ export async function liftTrack(task: LiftTask, onPassage: (done: number) => voi
   }
   for (const part of lensParts) await rename(`${outputs[part]}.part`, outputs[part]);
   const all = lensParts.map((part, i) => {
-    const joined = joinedFloats(powers[i]!);
+    const { mid, side, cross } = powers[i]!;
+    const joined = { mid: joinedFloats(mid), side: joinedFloats(side), cross: joinedFloats(cross) };
     const { part: energy, unsure } = energies[i]!;
     return {
       part,
       levels: joinedFloats(levels[i]!),
       free: energy > 0 ? 10 * Math.log10(energy / unsure) : null,
-      spectrogram: { hopSeconds, frames: joined.length / twelfthCount, powers: joined },
+      spectrogram: { hopSeconds, frames: joined.mid.length / twelfthCount, ...joined },
     };
   });
   return {

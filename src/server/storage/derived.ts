@@ -13,8 +13,17 @@ import {
 import { coverageSpanSchema } from "@/core/study/document";
 import { trackPlanSchema, type TrackPlan } from "@/core/plan";
 import { lensParts, type LensMeasures, type LensPart } from "@/core/lens";
-import { bpmRange, crossPowerRange, decibelRange, fractionRange, mostBeats, powerRange } from "@/core/ranges";
-import { twelfthCount } from "@/core/tone";
+import {
+  barRange,
+  bpmRange,
+  crossPowerRange,
+  decibelRange,
+  fractionRange,
+  hertzRange,
+  mostBeats,
+  powerRange,
+} from "@/core/ranges";
+import { twelfthCount, type Spectrum } from "@/core/tone";
 import type { Database } from "./database";
 import { alignments, comparisons, lenses, plans } from "./schema";
 
@@ -28,10 +37,12 @@ const crossPowers = z
   .length(twelfthCount)
   .transform((list) => Float32Array.from(list));
 
+const spectrumSchema = z.object({ mid: powers, side: powers, cross: crossPowers });
+
 const measuresSchema = z.object({
   bpm: bpmRange.nullable(),
   loudness: loudnessSchema,
-  spectrum: z.object({ mid: powers, side: powers, cross: crossPowers }),
+  spectrum: spectrumSchema,
   envelopes: envelopeMeasuresSchema,
 });
 
@@ -52,48 +63,62 @@ const alignmentSchema = z.object({
   measures: z.object({ reference: measuresSchema, version: measuresSchema }),
 });
 
-/** Typed arrays become lists in the database. */
+/** Typed arrays become lists in the database, as exact as they need be. */
+const listed = (powers: Float32Array): number[] =>
+  Array.from(powers, (power) => Number(power.toPrecision(5)));
+const listedSpectrum = ({ mid, side, cross }: Spectrum) => ({
+  mid: listed(mid),
+  side: listed(side),
+  cross: listed(cross),
+});
+
 const storedAlignment = ({ alignment, measures }: StoredAlignment) => ({
   alignment,
   measures: Object.fromEntries(
-    Object.entries(measures).map(([side, own]) => [
-      side,
-      {
-        ...own,
-        spectrum: Object.fromEntries(
-          Object.entries(own.spectrum).map(([name, list]) => [name, Array.from(list)]),
-        ),
-      },
-    ]),
+    Object.entries(measures).map(([side, own]) => [side, { ...own, spectrum: listedSpectrum(own.spectrum) }]),
   ),
 });
 
-const lensMeasuresSchema = z.object(
-  Object.fromEntries(
-    lensParts.map((part) => [part, z.object({ freeDb: decibelRange.nullable(), powers })]),
-  ) as Record<LensPart, z.ZodObject<{ freeDb: z.ZodNullable<typeof decibelRange>; powers: typeof powers }>>,
+const ofEachPart = <T extends z.ZodType>(schema: T) =>
+  z.object(Object.fromEntries(lensParts.map((part) => [part, schema])) as Record<LensPart, T>);
+
+const lensMeasuresSchema = ofEachPart(
+  z.object({ freeDb: decibelRange.nullable(), spectrum: spectrumSchema }),
 );
-const barLevelsSchema = z.array(decibelRange).max(mostBeats);
-const partBarsSchema = z.object({ reference: barLevelsSchema, version: barLevelsSchema });
+const partBarsSchema = ofEachPart(
+  z.object({
+    reference: z.array(decibelRange).max(mostBeats),
+    version: z.array(decibelRange).max(mostBeats),
+  }),
+);
 const storedLensSchema = z.object({
   reference: lensMeasuresSchema,
   version: lensMeasuresSchema,
   bars: z
-    .object(
-      Object.fromEntries(lensParts.map((part) => [part, partBarsSchema])) as Record<
-        LensPart,
-        typeof partBarsSchema
-      >,
-    )
+    .object({
+      levels: partBarsSchema,
+      brightness: partBarsSchema,
+      coverings: z.array(
+        z.object({
+          part: z.enum(lensParts),
+          by: z.enum(lensParts),
+          fromHz: hertzRange,
+          toHz: hertzRange,
+          reference: decibelRange,
+          version: decibelRange,
+          bars: z.array(barRange).max(mostBeats),
+        }),
+      ),
+    })
     .nullable(),
 });
 
 const storedLens = ({ reference, version, bars }: StoredLens) => {
-  const listed = (parts: LensMeasures) =>
+  const listedParts = (parts: LensMeasures) =>
     Object.fromEntries(
-      Object.entries(parts).map(([part, own]) => [part, { ...own, powers: Array.from(own.powers) }]),
+      Object.entries(parts).map(([part, own]) => [part, { ...own, spectrum: listedSpectrum(own.spectrum) }]),
     );
-  return { reference: listed(reference), version: listed(version), bars };
+  return { reference: listedParts(reference), version: listedParts(version), bars };
 };
 
 interface Kind<T> {

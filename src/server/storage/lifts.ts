@@ -5,7 +5,7 @@ import { eq, inArray } from "drizzle-orm";
 import { LRUCache } from "lru-cache";
 import { z } from "zod";
 import { lensParts, type LiftedTrack } from "@/core/lens";
-import { decibelRange, lengthRange, powerRange } from "@/core/ranges";
+import { crossPowerRange, decibelRange, lengthRange } from "@/core/ranges";
 import { twelfthCount } from "@/core/tone";
 import type { Database } from "./database";
 import { isFileHash, listeningFolder } from "./paths";
@@ -24,6 +24,10 @@ const resultSchema = z.object({
   durationSeconds: lengthRange,
 });
 
+const { minValue, maxValue } = crossPowerRange;
+/** Quicker than a schema over millions of numbers. */
+const isInRange = (power: number) => power >= minValue! && power <= maxValue!;
+
 /** @returns false, and nothing is stored, where a number is outside its range. */
 export async function storeLift(
   db: Database,
@@ -34,13 +38,14 @@ export async function storeLift(
   const { hopSeconds, frames } = spectrograms[lensParts[0]];
   const size = frames * twelfthCount;
   const steps = levels[lensParts[0]].length;
-  const all = new Float32Array(lensParts.length * (size + steps));
+  const ofPart = 3 * size + steps;
+  const all = new Float32Array(lensParts.length * ofPart);
   lensParts.forEach((part, i) => {
-    all.set(spectrograms[part].powers, i * (size + steps));
-    all.set(levels[part], i * (size + steps) + size);
+    const { mid, side, cross } = spectrograms[part];
+    [mid, side, cross, levels[part]].forEach((own, k) => all.set(own, i * ofPart + k * size));
   });
   const parsed = resultSchema.safeParse({ free, hopSeconds, frames, steps, durationSeconds });
-  if (!parsed.success || !all.every((power) => powerRange.safeParse(power).success)) {
+  if (!parsed.success || !all.every(isInRange)) {
     console.error(`the parts of ${fileHash} are out of range`);
     return false;
   }
@@ -88,16 +93,18 @@ export async function loadLift(db: Database, fileHash: string): Promise<LiftedTr
   const { free, hopSeconds, frames, steps, durationSeconds } = parsed.data;
   const size = frames * twelfthCount;
   const bytes = Uint8Array.from(row.powers);
-  if (bytes.length !== 4 * (size + steps) * lensParts.length) return null;
-  const at = (i: number) => 4 * i * (size + steps);
+  const ofPart = 3 * size + steps;
+  if (bytes.length !== 4 * ofPart * lensParts.length) return null;
+  const listOf = (i: number, k: number, length = size) =>
+    new Float32Array(bytes.buffer, 4 * (i * ofPart + k * size), length);
   const spectrograms = Object.fromEntries(
     lensParts.map((part, i) => [
       part,
-      { hopSeconds, frames, powers: new Float32Array(bytes.buffer, at(i), size) },
+      { hopSeconds, frames, mid: listOf(i, 0), side: listOf(i, 1), cross: listOf(i, 2) },
     ]),
   ) as LiftedTrack["spectrograms"];
   const levels = Object.fromEntries(
-    lensParts.map((part, i) => [part, new Float32Array(bytes.buffer, at(i) + 4 * size, steps)]),
+    lensParts.map((part, i) => [part, listOf(i, 3, steps)]),
   ) as LiftedTrack["levels"];
   const lifted = { free, levels, spectrograms, durationSeconds };
   cache().set(name, lifted);

@@ -13,6 +13,7 @@ import type { ComparedElement } from "@/core/match";
 import type { ElementRecord, ElementState } from "@/core/study";
 import { useStudy } from "../study/StudyContext";
 import { AspectTable } from "./AspectTable";
+import { CoveredBy } from "./CoveredBy";
 import { HearElement } from "./HearElement";
 
 const lensOf = (value: string): LensPart | null => lensParts.find((part) => part === value) ?? null;
@@ -103,6 +104,7 @@ export function ElementDetail({
       </div>
       {compared && <AspectTable element={element} compared={compared} />}
       {compared && <HearElement element={element} compared={compared} />}
+      {compared?.bars && <CoveredBy element={element} coverings={compared.bars.coverings} />}
       {sounds.length > 0 && (
         <ul className="findings m-0" aria-label="Sounds in use">
           {sounds.map(({ fileName, hit }) => (

@@ -1,3 +1,4 @@
+import type { Covering } from "@/core/lens/covering";
 import { madeUpStudy } from "@/core/testing/study";
 import { madeUpLens } from "@/core/testing/lens";
 import { versionOf } from "@/core/study";
@@ -116,12 +117,13 @@ describe("the Elements view", () => {
 
   describe("through the lens", () => {
     /** The kick is 6 dB softer and rests in bars 5 to 8; the hats hardly stand free. */
-    const lifted = () =>
+    const lifted = (coverings?: Covering[]) =>
       madeUpStudy({
-        lens: madeUpLens(24, {
-          kick: { gainDb: -6, plays: (bar) => bar < 5 || bar > 8 },
-          hats: { freeDb: 1 },
-        }),
+        lens: madeUpLens(
+          24,
+          { kick: { gainDb: -6, plays: (bar) => bar < 5 || bar > 8 }, hats: { freeDb: 1 } },
+          coverings,
+        ),
         change: (study) => ({
           ...study,
           elements: study.elements.map((own) => ({
@@ -151,7 +153,9 @@ describe("the Elements view", () => {
       expect(rows.map((row) => row.querySelector(".strong")!.textContent)).toEqual([
         "Level",
         "Tone",
+        "Width and position",
         "Where it plays",
+        "Movement",
         "Pattern",
         "Timing",
         "Accents",
@@ -164,6 +168,30 @@ describe("the Elements view", () => {
       expect(score("Pattern")).toBeGreaterThan(95);
       expect(score("Pattern")).toBeLessThan(100);
       expect(score("Level")).toBeLessThan(20);
+    });
+
+    it("tells what covers it more than in the reference, and selects where", () => {
+      const covering = (by: "music" | "bass", reference: number): Covering => ({
+        part: "kick",
+        by,
+        fromHz: 63,
+        toHz: 160,
+        reference,
+        version: 6.2,
+        bars: [3, 9, 10, 11],
+      });
+      const study = lifted([covering("music", 1.4), covering("bass", -2)]);
+      open("elements?element=kick", study);
+      const list = within(detail("Kick").getByRole("list", { name: "What covers Kick" }));
+      expect(list.getAllByRole("button").map((own) => own.textContent)).toEqual([
+        "Chords and lead 6 dB above it at 63 Hz–160 Hz1 dB above it in the reference.",
+        "Bass 6 dB above it at 63 Hz–160 Hz2 dB below it in the reference.",
+      ]);
+      fireEvent.click(list.getAllByRole("button")[0]!);
+      expect(addressBar.now).toMatch(/bars=9-11/);
+      cleanup();
+      open("elements?element=hats", study);
+      expect(screen.queryByRole("list", { name: /What covers/ })).toBeNull();
     });
 
     it("shows in which bars each plays; a press on a section selects it", () => {

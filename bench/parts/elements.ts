@@ -1,0 +1,221 @@
+/**
+ * One known change in one element of a mix whose parts are known: whether the aspect that was changed
+ * falls most, and how far the others fall that were not touched.
+ */
+import { analyse } from "@/core/analysis/analyse";
+import { applyBiquad, designBiquad } from "@/core/dsp/biquad";
+import { loadFft } from "@/core/dsp/fft";
+import { drumParts, heardIn, keptOf, lensParts, lift, type LensPart } from "@/core/lens";
+import { elementAspects, nothingIntended, type ElementAspect } from "@/core/match";
+import { stereo } from "@/core/testing/signals";
+import { decibelsToAmplitude } from "@/core/units";
+import { compareOutput, type CompareOutput, type LiftedSide } from "@/cli/compareOutput";
+import { chance } from "@/demo/random";
+import { renderRate, type StereoTrack } from "@/demo/render";
+import { midiParts, ownParts, trackerParts, type PartedPiece } from "../material/parts";
+import { midiPieces, soundFontNames, trackerPieces } from "../material/pieces";
+import { energyOf, sumOfTracks } from "../material/tracks";
+import { quantile, table } from "../tables";
+import type { PartOptions, Sections } from "./part";
+
+const piecesOfOthers = 6;
+const stylesUsed = 8;
+const changesAPiece = 6;
+/** Parts softer than that beside the whole are not changed: nobody hears them. */
+const softest = 1e-3;
+
+interface Change {
+  kind: string;
+  aspect: ElementAspect;
+  parts: readonly LensPart[];
+  of(track: StereoTrack, c: ReturnType<typeof chance>): StereoTrack;
+}
+
+const each = (track: StereoTrack, change: (samples: Float32Array) => Float32Array): StereoTrack => [
+  change(track[0]),
+  change(track[1]),
+];
+const scaled = (track: StereoTrack, decibels: number) =>
+  each(track, (samples) => samples.map((x) => decibelsToAmplitude(decibels) * x));
+const shelved = (samples: Float32Array, kind: "lowShelf" | "highShelf", hertz: number, decibels: number) => {
+  const own = samples.slice();
+  applyBiquad(designBiquad(kind, renderRate, hertz, 0.7, decibels), own);
+  return own;
+};
+/** Turned to its old level, so that tone alone differs. */
+const leveled = (changed: StereoTrack, track: StereoTrack) => {
+  const gain = Math.sqrt(energyOf(track) / Math.max(1e-12, energyOf(changed)));
+  return each(changed, (samples) => samples.map((x) => gain * x));
+};
+const later = (samples: Float32Array, seconds: number) => {
+  const own = new Float32Array(samples.length);
+  own.set(
+    samples.subarray(0, samples.length - Math.round(seconds * renderRate)),
+    Math.round(seconds * renderRate),
+  );
+  return own;
+};
+
+const everyPart = lensParts;
+const changes: readonly Change[] = [
+  { kind: "6 dB louder", aspect: "level", parts: everyPart, of: (track) => scaled(track, 6) },
+  { kind: "6 dB softer", aspect: "level", parts: everyPart, of: (track) => scaled(track, -6) },
+  {
+    kind: "tilted by 10 dB",
+    aspect: "tone",
+    parts: everyPart,
+    of: (track, c) => {
+      const hertz = c.between(300, 3000);
+      return leveled(
+        each(track, (samples) => shelved(shelved(samples, "highShelf", hertz, -5), "lowShelf", hertz, 5)),
+        track,
+      );
+    },
+  },
+  {
+    kind: "10 dB to one side",
+    aspect: "width",
+    parts: ["snare", "hats", "percussion", "music"],
+    of: ([left, right]) => [left.map((x) => 1.2 * x), right.map((x) => 0.38 * x)],
+  },
+  {
+    kind: "left out for a third",
+    aspect: "presence",
+    parts: everyPart,
+    of: (track, c) => {
+      const from = Math.round(c.between(0.1, 0.5) * track[0].length);
+      const to = from + Math.round(track[0].length / 3);
+      return each(track, (samples) => samples.map((x, i) => (i >= from && i < to ? 0 : x)));
+    },
+  },
+  {
+    kind: "a filter closed for a half",
+    aspect: "movement",
+    parts: ["snare", "hats", "bass", "music"],
+    of: (track) =>
+      each(track, (samples) => {
+        const closed = shelved(shelved(samples, "highShelf", 800, -24), "highShelf", 800, -24);
+        return samples.map((x, i) => (i < samples.length / 2 ? closed[i]! : x));
+      }),
+  },
+  {
+    kind: "25 ms late",
+    aspect: "timing",
+    parts: drumParts,
+    of: (track) => each(track, (samples) => later(samples, 0.025)),
+  },
+];
+
+async function heard(mix: StereoTrack): Promise<LiftedSide> {
+  const analysed = await analyse(stereo(mix[0], mix[1], renderRate));
+  const parts = lift(mix, renderRate, heardIn(analysed.analysis));
+  return { ...analysed, correction: {}, lifted: keptOf(parts, renderRate) };
+}
+
+interface Row {
+  source: string;
+  kind: string;
+  aspect: ElementAspect;
+  part: LensPart;
+  element: CompareOutput["elements"][number];
+  /** The furthest that another part fell, of those that are there. */
+  others: { part: LensPart; score: number }[];
+}
+
+/** Where the bass of a piece is not known it counts as music. */
+async function measure(piece: PartedPiece, seed: number, rows: Row[]): Promise<void> {
+  const names = lensParts.filter((part) => piece.parts[part]);
+  const all = energyOf(piece.mix);
+  const audible = names.filter((part) => energyOf(piece.parts[part]!) > softest * all);
+  const reference = await heard(piece.mix);
+  const c = chance(seed);
+  const rest = [...changes];
+  for (let turn = 0; turn < changesAPiece; turn++) {
+    const [change] = rest.splice(c.whole(0, rest.length - 1), 1);
+    const able = change!.parts.filter((part) => audible.includes(part) && names.length > 1);
+    if (able.length === 0) continue;
+    const part = c.pick(able);
+    const mix = sumOfTracks(
+      names.map((own) => (own === part ? change!.of(piece.parts[own]!, c) : piece.parts[own]!)),
+    );
+    const { elements } = compareOutput(reference, await heard(mix), nothingIntended);
+    rows.push({
+      source: piece.source,
+      kind: change!.kind,
+      aspect: change!.aspect,
+      part,
+      element: elements.find(({ kind }) => kind === part)!,
+      others: elements.flatMap(({ kind, score }) =>
+        kind !== part && score !== null && audible.includes(kind) ? [{ part: kind, score }] : [],
+      ),
+    });
+  }
+  console.error(piece.name);
+}
+
+/** The aspect that is furthest from right. */
+function lowestOf({ aspects }: Row["element"]): string | null {
+  const scored = aspects.filter(({ score }) => score !== null);
+  return scored.length > 0 ? scored.reduce((a, b) => (b.score! < a.score! ? b : a)).name : null;
+}
+
+export async function elementsSections({ styles, seeds }: PartOptions): Promise<Sections> {
+  await loadFft();
+  const measuring = <T extends { half: string }>(pieces: readonly T[]) =>
+    pieces.filter(({ half: own }) => own === "measure").slice(0, piecesOfOthers);
+  const makers = [
+    ...styles.slice(0, stylesUsed).map((style) => () => ownParts(style, seeds[0]!)),
+    ...measuring(await trackerPieces()).map((piece) => () => trackerParts(piece)),
+    ...measuring(await midiPieces()).map(
+      (piece, i) => () => midiParts(piece, soundFontNames[i % soundFontNames.length]!),
+    ),
+  ];
+  const rows: Row[] = [];
+  for (const [i, make] of makers.entries()) await measure(await make(), i + 1, rows);
+  if (process.env.ROWS) (await import("node:fs")).writeFileSync(process.env.ROWS, JSON.stringify(rows));
+
+  const share = (own: readonly Row[], isSo: (row: Row) => boolean) =>
+    `${own.filter(isSo).length} of ${own.length}`;
+  const cells = (own: readonly Row[]) => {
+    const falls = own.flatMap(({ others }) => others.map(({ score }) => 100 - score));
+    return [
+      share(own, ({ element, aspect }) => lowestOf(element) === aspect),
+      own.length > 0
+        ? quantile(
+            own.map(({ element }) => element.score ?? 100),
+            0.5,
+          ).toFixed(0)
+        : "–",
+      `${falls.filter((fall) => fall <= 5).length} of ${falls.length}`,
+      falls.length > 0 ? `${quantile(falls, 0.5).toFixed(1)} (${quantile(falls, 0.9).toFixed(1)})` : "–",
+    ];
+  };
+  const sources = ["own", "tracker", "midi"];
+  return {
+    "One change in one element": `One element of ${makers.length} mixes of 45 s changed in one way, everything else left as it is (parts, hits and notes as in “The lens”): whether the aspect that was changed is the lowest of the element (target 0.90), what the element scores then (median), whether the other elements that are there fall by at most 5 (target 0.90) and by how much they fall, median and nine in ten.\n\n${table(
+      ["change", "aspect", "named", "score", "others within 5", "others fall by"],
+      [
+        ...changes.map(({ kind, aspect }) => [
+          kind,
+          aspect,
+          ...cells(rows.filter((row) => row.kind === kind)),
+        ]),
+        ...sources.map((source) => [
+          `all, ${source}`,
+          "",
+          ...cells(rows.filter((row) => row.source === source)),
+        ]),
+        ["all", "", ...cells(rows)],
+      ],
+    )}\n\nWhat was the lowest instead: ${
+      elementAspects
+        .map((name) => ({
+          name,
+          count: rows.filter(({ element, aspect }) => aspect !== name && lowestOf(element) === name).length,
+        }))
+        .filter(({ count }) => count > 0)
+        .map(({ name, count }) => `${name} ${count}`)
+        .join(", ") || "nothing"
+    }.`,
+  };
+}

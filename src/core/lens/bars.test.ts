@@ -1,0 +1,189 @@
+/** What parts do from bar to bar: spectra of bars, movement, and what covers what. */
+import { bands, twelfthCount } from "../tone";
+import { barSpectra, brightnessOfBars } from "./barSpectra";
+import { coverings, type PartSpectra } from "./covering";
+import { compareMovement } from "./movement";
+import { lensParts, type LensPart } from "./parts";
+import type { PartBars } from "./presence";
+
+const bandAt = (hertz: number) => bands(12).findIndex(({ low, high }) => hertz >= low && hertz < high);
+/** Power in some bands, elsewhere none. */
+const sounding = (fromHz: number, toHz: number, power: number) =>
+  bands(12).map(({ centre }) => (centre >= fromHz && centre <= toHz ? power : 0));
+const ofEach = <T>(of: (part: LensPart) => T) =>
+  Object.fromEntries(lensParts.map((part) => [part, of(part)])) as Record<LensPart, T>;
+const whole = (bars: number) => [{ referenceFirst: 1, versionFirst: 1, bars }];
+const both = (reference: number[], version = reference): PartBars => ({ reference, version });
+
+describe("spectra of bars", () => {
+  const frames = 40;
+  const map = (power: (frame: number) => number) => {
+    const mid = new Float32Array(frames * twelfthCount);
+    for (let frame = 0; frame < frames; frame++)
+      mid.fill(power(frame), frame * twelfthCount, (frame + 1) * twelfthCount);
+    return { hopSeconds: 0.5, frames, mid, side: mid.map((x) => 2 * x), cross: mid };
+  };
+
+  it("are means of mid and side over the frames inside", () => {
+    // One frame each half second: 1 until 8 s, 5 from there on.
+    const spectra = barSpectra(
+      map((frame) => (frame < 16 ? 1 : 5)),
+      [0, 7.9, 8, 12],
+    );
+    expect(spectra).toHaveLength(3 * twelfthCount);
+    expect(spectra[7]).toBe(3);
+    expect(spectra[twelfthCount + 7]).toBeCloseTo(15, 5);
+    expect(spectra[2 * twelfthCount + 7]).toBeCloseTo(15, 5);
+  });
+
+  it("take the last frame where a grid reaches beyond the file", () => {
+    expect(
+      barSpectra(
+        map(() => 1),
+        [0, 18, 30, 50],
+      )[2 * twelfthCount],
+    ).toBe(3);
+  });
+
+  it("have their centre where the power is, an octave up an octave up", () => {
+    const [low, high, silent] = brightnessOfBars(
+      Float32Array.from([...sounding(400, 600, 1), ...sounding(800, 1200, 1), ...sounding(1, 2, 1)]),
+    );
+    expect(high! - low!).toBeCloseTo(1, 1);
+    expect(low).toBeCloseTo(Math.log2(500 / 20), 1);
+    expect(silent).toBe(0);
+  });
+
+  it("leave out bands that others left there", () => {
+    const clean = sounding(400, 600, 1);
+    const leaking = clean.map((power, b) => power + (b > bandAt(4000) ? 5e-4 : 0));
+    const [own, same] = brightnessOfBars(Float32Array.from([...clean, ...leaking]));
+    expect(same).toBe(own);
+  });
+});
+
+describe("movement", () => {
+  const loud = Array.from({ length: 16 }, () => -20);
+  const moved = (brightness: number[], levels = loud, freeDb: number | null = 12) =>
+    compareMovement(
+      both(loud, levels),
+      both(
+        loud.map(() => 4),
+        brightness,
+      ),
+      whole(16),
+      null,
+      freeDb,
+    );
+
+  it("is none where the version is brighter or softer throughout", () => {
+    expect(
+      moved(
+        loud.map(() => 5.5),
+        loud.map(() => -26),
+      ),
+    ).toEqual({ brightness: 0, level: 0, bars: [] });
+  });
+
+  it("is how far bars stray, by the bars in which they do", () => {
+    // A filter that opens by an octave over the last four bars.
+    const { brightness, level, bars } = moved(loud.map((_, i) => (i < 12 ? 4 : 5)));
+    expect(brightness).toBeCloseTo(Math.sqrt(4 / 16), 9);
+    expect(level).toBe(0);
+    expect(bars).toEqual([13, 14, 15, 16]);
+  });
+
+  it("counts only bars that answer each other, play on both sides and are chosen", () => {
+    const later = [{ referenceFirst: 5, versionFirst: 1, bars: 8 }];
+    const resting = loud.map((own, i) => (i === 0 ? -80 : own));
+    const brightness = loud.map((_, i) => (i === 1 ? 6 : 4));
+    const of = (chosen: { first: number; last: number } | null) =>
+      compareMovement(
+        both(loud, resting),
+        both(
+          loud.map(() => 4),
+          brightness,
+        ),
+        later,
+        chosen,
+        12,
+      );
+    expect(of(null).bars).toEqual([6]);
+    expect(of(null).brightness).toBeCloseTo(Math.sqrt(4 / 7), 9);
+    expect(of({ first: 7, last: 12 })).toEqual({ brightness: 0, level: 0, bars: [] });
+    expect(of({ first: 7, last: 9 }).brightness).toBeNull();
+  });
+
+  it("is not told of a part that hardly stands free", () => {
+    const nothing = { brightness: null, level: null, bars: [] };
+    expect(moved(loud, loud, 2)).toEqual(nothing);
+    expect(moved(loud, loud, null)).toEqual(nothing);
+  });
+});
+
+describe("what covers what", () => {
+  const bars = 8;
+  const spectra = (own: Partial<Record<LensPart, number[]>>): PartSpectra =>
+    ofEach((part) =>
+      Float32Array.from({ length: bars * twelfthCount }, (_, i) => own[part]?.[i % twelfthCount] ?? 0),
+    );
+  const levels = (playing: readonly LensPart[]) =>
+    ofEach((part) => both(Array.from({ length: bars }, () => (playing.includes(part) ? -20 : -120))));
+  const free = (own: Partial<Record<LensPart, number>>) => ofEach((part) => own[part] ?? null);
+  const snare = sounding(200, 2000, 1e-3);
+  const found = (
+    reference: number[],
+    version: number[],
+    freeDb: Partial<Record<LensPart, number>> = { snare: 9, music: 9 },
+  ) =>
+    coverings(
+      spectra({ snare, music: reference }),
+      spectra({ snare, music: version }),
+      levels(["snare", "music"]),
+      free(freeDb),
+      whole(bars),
+    );
+
+  it("is found where it is louder than in the reference, in its range and by how much", () => {
+    const [one, ...others] = found(sounding(400, 800, 1e-3), sounding(400, 800, 1e-2));
+    expect(others).toEqual([]);
+    expect(one).toMatchObject({ part: "snare", by: "music", bars: [1, 2, 3, 4, 5, 6, 7, 8] });
+    expect(one!.fromHz).toBeGreaterThan(300);
+    expect(one!.fromHz).toBeLessThan(460);
+    expect(one!.toHz).toBeGreaterThan(800);
+    expect(one!.version).toBeGreaterThan(6);
+    expect(one!.version - one!.reference).toBeGreaterThan(6);
+    expect(one!.version - one!.reference).toBeLessThanOrEqual(10.1);
+  });
+
+  it("is nothing where the reference covers as much, or the version does not cover at all", () => {
+    expect(found(sounding(400, 800, 1e-2), sounding(400, 800, 1e-2))).toEqual([]);
+    expect(found(sounding(400, 800, 1e-6), sounding(400, 800, 1e-4))).toEqual([]);
+  });
+
+  it("reaches further up than down", () => {
+    const [one] = found(sounding(400, 800, 1e-5), sounding(400, 800, 1));
+    const octaves = (a: number, b: number) => Math.log2(a / b);
+    expect(octaves(one!.toHz, 800)).toBeGreaterThan(octaves(400, one!.fromHz));
+  });
+
+  it("says nothing of ranges that the part itself hardly has, nor of parts that do not stand free", () => {
+    expect(
+      found(sounding(4000, 8000, 1e-5), sounding(4000, 8000, 1e-1)).filter(({ fromHz }) => fromHz > 2500),
+    ).toEqual([]);
+    expect(found(sounding(400, 800, 1e-3), sounding(400, 800, 1e-2), { snare: 9, music: 1 })).toEqual([]);
+  });
+
+  it("names the bars in which it does", () => {
+    const version = spectra({ snare, music: sounding(400, 800, 1e-2) });
+    version.music.subarray(0, 2 * twelfthCount).forEach((x, i, own) => (own[i] = x / 10));
+    const [one] = coverings(
+      spectra({ snare, music: sounding(400, 800, 1e-3) }),
+      version,
+      levels(["snare", "music"]),
+      free({ snare: 9, music: 9 }),
+      whole(bars),
+    );
+    expect(one!.bars).toEqual([3, 4, 5, 6, 7, 8]);
+  });
+});

@@ -1,0 +1,58 @@
+/** How a part moves from bar to bar: filters that open, fades, rides of a fader. */
+import type { CoverageSpan } from "../align/coverage";
+import type { BarRange } from "../grid/grid";
+import { median } from "../median";
+import type { Decibels, Octaves } from "../units";
+import { playedBars } from "./answeredBars";
+import { isPresenceTold, type PartBars } from "./presence";
+
+const { abs, max, min, sqrt } = Math;
+
+export interface ComparedMovement {
+  /**
+   * Root-mean-square of how far the brightness of the bars is apart, and their levels, what is apart
+   * throughout left out; null where too little plays on both sides.
+   */
+  brightness: Octaves | null;
+  level: Decibels | null;
+  /** Bars of the reference in which the version moves plainly otherwise. */
+  bars: number[];
+}
+
+/** Fewer bars that play on both sides say nothing of movement. */
+const fewestBars = 4;
+/** Single bars count up to there: further apart something else is heard. */
+const most = { brightness: 3, level: 15 };
+/** Bars further apart than that are named. */
+const plainly = { brightness: 0.5, level: 4 };
+
+/**
+ * @param levels of the part in the bars of both sides, and their brightness.
+ * @param chosen bars of the reference that count; null for all.
+ * @param freeDb how far the part stands free on the side where it does less; null where it is not there.
+ */
+export function compareMovement(
+  levels: PartBars,
+  brightness: PartBars,
+  spans: readonly CoverageSpan[],
+  chosen: BarRange | null,
+  freeDb: Decibels | null,
+): ComparedMovement {
+  const pairs = isPresenceTold(freeDb) ? playedBars(levels, spans, chosen, freeDb!) : [];
+  if (pairs.length < fewestBars) return { brightness: null, level: null, bars: [] };
+  const bars = new Set<number>();
+  const spread = (kind: "brightness" | "level", own: PartBars) => {
+    const gaps = pairs.map(
+      ({ reference, version }) => own.version[version - 1]! - own.reference[reference - 1]!,
+    );
+    const throughout = median(gaps);
+    const apart = gaps.map((gap) => max(-most[kind], min(most[kind], gap - throughout)));
+    apart.forEach((gap, i) => abs(gap) >= plainly[kind] && bars.add(pairs[i]!.reference));
+    return sqrt(apart.reduce((sum, gap) => sum + gap * gap, 0) / apart.length);
+  };
+  return {
+    brightness: spread("brightness", brightness),
+    level: spread("level", levels),
+    bars: [...bars].sort((a, b) => a - b),
+  };
+}
