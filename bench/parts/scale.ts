@@ -61,7 +61,11 @@ function matchOf(reference: AlignmentSide, version: AlignmentSide, isTempoIntend
     aspectWeights: defaultAspectWeights,
     intended: { bpm: isTempoIntended ? (grids.version?.bpm ?? null) : null, semitones: 0 },
   };
-  const share = evidenceShare(alignment?.related ?? null, false);
+  const share = evidenceShare({
+    related: alignment?.related ?? null,
+    harmony: alignment?.harmony ?? null,
+    isSaid: false,
+  });
   const { match } = compareAll(
     measures.reference,
     measures.version,

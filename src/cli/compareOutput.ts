@@ -217,7 +217,11 @@ export function compareOutput(
     intended,
     ...countedComparison(compared, intended),
   });
-  const evidence = evidenceShare(alignment?.related ?? null, false);
+  const evidence = evidenceShare({
+    related: alignment?.related ?? null,
+    harmony: alignment?.harmony ?? null,
+    isSaid: false,
+  });
   const coverage = lined?.spans ?? [];
   const spans = lined && coverage.length > 0 ? coveredSpans(null, lined) : { reference: null, version: null };
   const lens = countedLens(measuredLens(reference.lifted, version.lifted, spans, lined), coverage);

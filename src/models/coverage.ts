@@ -2,7 +2,8 @@
 import { barsOf, type BarRange, type Grid } from "@/core/grid/grid";
 import type { Alignment } from "@/core/align/coverage";
 import { leastRelated } from "@/core/align/related";
-import type { AlignedBars, TrackRecord } from "@/core/study";
+import { hasOtherHarmony } from "@/core/match";
+import { countedHarmony, type AlignedBars, type StudyRecord, type TrackRecord } from "@/core/study";
 
 export const barWords = ({ first, last }: BarRange): string =>
   first === last ? `bar ${first}` : `bars ${first}–${last}`;
@@ -40,6 +41,20 @@ export const isStranger = (
 /** What is said of such a version. */
 export const strangerWords = (name: string): string =>
   `${name} doesn’t seem to recreate the reference: no bars of the two answer each other.`;
+
+/** Whether bars answer each other, but under other chords, and that takes from the match. */
+export const isUnderOtherChords = (
+  version: Pick<TrackRecord, "coverage">,
+  alignment: Alignment | null | undefined,
+  weights: StudyRecord["aspectWeights"],
+): boolean =>
+  version.coverage === null &&
+  !isStranger(version, alignment) &&
+  hasOtherHarmony(countedHarmony(alignment, weights));
+
+/** What is said of such a version. */
+export const otherChordsWords = (name: string): string =>
+  `${name} goes through other chords than the reference in the bars that answer each other, like another track of its style: part of the match is taken off.`;
 
 /** How many of how many bars, and which. */
 export function coverageWords(aligned: AlignedBars, name: string): string {

@@ -15,7 +15,14 @@ import { chordLoop, type CountedPlan } from "@/core/plan";
 import { presenceGroups } from "@/core/sections/formEstimate";
 import type { FullComparison, StudyResults, TrackRecord } from "@/core/study";
 import { aspectTitles } from "./aspectTitles";
-import { barWords, coverageWords, isStranger, strangerWords } from "./coverage";
+import {
+  barWords,
+  coverageWords,
+  isStranger,
+  isUnderOtherChords,
+  otherChordsWords,
+  strangerWords,
+} from "./coverage";
 import { drumModel } from "./drums";
 import { gapWords, lensTitles } from "./elements";
 import { clock, day, fixed, points } from "./format";
@@ -158,6 +165,8 @@ function subjectOf(results: StudyResults, reported: ReportedVersion | null): str
   const alignment = alignments.get(version.id)?.value.alignment;
   if (isStranger(version, alignment)) return `${files} ${strangerWords(`Version ${version.number}`)}`;
   const { bars } = reported;
+  if (!bars && isUnderOtherChords(version, alignment, study.aspectWeights))
+    return `${files} ${otherChordsWords(`Version ${version.number}`)}`;
   if (bars) {
     const selected = `Only ${barWords(bars)} of the reference${overview.nothingRecreated ? `, which ${name} does not recreate` : ""}.`;
     return `${files} ${selected}`;

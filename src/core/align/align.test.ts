@@ -89,6 +89,50 @@ const drummed = (lines: readonly Written[], { grid, ...side }: AlignedSide): Ali
     .sort((a, b) => a.time - b.time),
 });
 
+describe("harmony in common", () => {
+  const harmony = (side: AlignedSide) => findCoverage(reference, side).harmony;
+  /** The same drums over other chords. */
+  const another = (seed: number) =>
+    track(
+      song.map((bar, i) => ({ ...bar, chord: (bar.chord + seed * (i % 4)) % 12 })),
+      { seed },
+    );
+
+  it("is all of it in the same track, whatever its key and tempo", () => {
+    expect(harmony(track(song, { seed: 2 }))).toBeGreaterThan(0.95);
+    expect(harmony(track(song, { semitones: -4, bpm: 126, seed: 3 }))).toBeGreaterThan(0.95);
+  });
+
+  it("is little under the same drums with other chords", () => {
+    for (const seed of [2, 3, 5]) {
+      const found = findCoverage(reference, another(seed));
+      expect(found.spans.length).toBeGreaterThan(0);
+      expect(found.harmony).toBeLessThan(0.6);
+    }
+  });
+
+  it("is not told of drums and bass alone, nor against them", () => {
+    const drums = track(song, { seed: 4 });
+    const strengths = drums.curves.pitches.strengths.map((x) => 0.1 * x);
+    const alone = { ...drums, curves: { ...drums.curves, pitches: { ...drums.curves.pitches, strengths } } };
+    expect(harmony(alone)).toBeNull();
+    expect(findCoverage(alone, reference).harmony).toBeNull();
+  });
+
+  it("does not depend on how loud a track is", () => {
+    const own = track(song, { seed: 6 });
+    const quiet = {
+      ...own,
+      curves: {
+        ...own.curves,
+        kWeightedMeanSquares: own.curves.kWeightedMeanSquares.map((x) => 0.01 * x),
+        pitches: { ...own.curves.pitches, strengths: own.curves.pitches.strengths.map((x) => 0.1 * x) },
+      },
+    };
+    expect(harmony(quiet)).toBeCloseTo(harmony(own)!, 6);
+  });
+});
+
 describe("whether two tracks have to do with each other", () => {
   /** Another song: its own chords, its own rhythm, no bar twice. */
   const stranger = (seed: number, bpm = 120) => {

@@ -2,7 +2,7 @@
 import { valueAt } from "../grid/curve";
 import { barStart, barsOf, secondsAt, type Grid } from "../grid/grid";
 import type { OnsetRanges } from "../grid/onset";
-import { pitchCount, type PitchSalience } from "../harmony/pitches";
+import { lowestPitch, pitchCount, type PitchSalience } from "../harmony/pitches";
 import { kWeightedStepsPerSecond } from "../loudness";
 import type { Seconds } from "../units";
 
@@ -35,6 +35,10 @@ export interface BarFeatures {
   harmonySize: number;
   /** How much of each bar's sound is pitched, against the loudest bar, 0–1. */
   pitched: Float32Array;
+  /** Strength of what sounds above middle C. */
+  upper: Float32Array;
+  /** Mean square of each bar, K-weighted. */
+  energy: Float32Array;
   /** Loudness of each bar in dB under the loudest bar, at most 60. */
   quieter: Float32Array;
 }
@@ -71,6 +75,8 @@ export function barFeatures(grid: Grid, curves: BarCurves, durationSeconds: Seco
   const rhythm = new Float32Array(count * rhythmSize);
   const harmony = new Float32Array(count * harmonySize);
   const pitched = new Float32Array(count);
+  const upper = new Float32Array(count);
+  const energy = new Float32Array(count);
   const quieter = new Float32Array(count);
   const { beatsPerBar } = grid;
   for (let b = 0; b < count; b++) {
@@ -90,44 +96,62 @@ export function barFeatures(grid: Grid, curves: BarCurves, durationSeconds: Seco
     for (let part = 0; part < chordsPerBar; part++) {
       const from = secondsAt(grid, firstBeat + (part * beatsPerBar) / chordsPerBar);
       const to = secondsAt(grid, firstBeat + ((part + 1) * beatsPerBar) / chordsPerBar);
-      pitched[b]! += addChroma(curves.pitches, from, to, harmony, b * harmonySize + part * chromas);
+      const strength = addChroma(curves.pitches, from, to, harmony, b * harmonySize + part * chromas);
+      pitched[b]! += strength.whole;
+      upper[b]! += strength.upper / chordsPerBar;
     }
     normalise(harmony, b * harmonySize, harmonySize);
-    quieter[b] = meanEnergy(
+    energy[b] = meanEnergy(
       curves.kWeightedMeanSquares,
       barStart(grid, first + b),
       barStart(grid, first + b + 1),
     );
   }
   const mostPitched = pitched.reduce((a, b) => max(a, b), 1e-9);
-  const loudest = quieter.reduce((a, b) => max(a, b), 1e-12);
+  const loudest = energy.reduce((a, b) => max(a, b), 1e-12);
   for (let b = 0; b < count; b++) {
     pitched[b]! /= mostPitched;
-    quieter[b] = min(60, -10 * log10(max(1e-6, quieter[b]! / loudest)));
+    quieter[b] = min(60, -10 * log10(max(1e-6, energy[b]! / loudest)));
   }
-  return { firstBar: first, count, rhythm, rhythmSize, harmony, harmonySize, pitched, quieter };
+  return {
+    firstBar: first,
+    count,
+    rhythm,
+    rhythmSize,
+    harmony,
+    harmonySize,
+    pitched,
+    upper,
+    energy,
+    quieter,
+  };
 }
 
-/** Adds the pitch classes that sound in a span, compressed; returns their whole strength. */
+/** Middle C among the pitches that are kept. */
+const middleC = 60 - lowestPitch;
+
+/** Adds the pitch classes that sound in a span, compressed; returns how strong they are, and those above middle C. */
 function addChroma(
   { strengths, framesPerSecond }: PitchSalience,
   from: Seconds,
   to: Seconds,
   into: Float32Array,
   start: number,
-): number {
+): { whole: number; upper: number } {
   const frames = strengths.length / pitchCount;
   const first = max(0, round(from * framesPerSecond));
   const last = min(frames - 1, max(first, floor(to * framesPerSecond)));
   let whole = 0;
+  let upper = 0;
   for (let p = 0; p < pitchCount; p++) {
     let sum = 0;
     for (let frame = first; frame <= last; frame++) sum += strengths[frame * pitchCount + p]!;
     sum /= max(1, last - first + 1);
     whole += sum;
+    if (p >= middleC) upper += sum;
     into[start + (p % chromas)]! += sqrt(sum);
   }
-  return whole;
+  return { whole, upper };
 }
 
 function meanEnergy(kWeightedMeanSquares: Float32Array, from: Seconds, to: Seconds): number {

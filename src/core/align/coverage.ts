@@ -19,6 +19,7 @@ import {
 } from "./barFeatures";
 import { leastRelated, relation, relationFeatures } from "./related";
 import { relocated, spread, toldApart, type BarSimilarity } from "./relocation";
+import { harmonyInCommon } from "./sameHarmony";
 import { bestPath, meanAgreement, rowsOf, runsOf, straightened, tidied, type Path, type Run } from "./runs";
 
 const { abs, ceil, floor, log2, max, min } = Math;
@@ -53,6 +54,8 @@ export interface Alignment {
   semitones: number | null;
   /** How much the bars that answer each other agree, 0–1. */
   agreement: Fraction;
+  /** How much their harmony agrees, 0–1; null where one side has next to none. */
+  harmony: Fraction | null;
   /** Probability 0–1 that the two have to do with each other at all; below ½ no bars are aligned. */
   related: Fraction;
 }
@@ -262,7 +265,14 @@ export function findCoverage(
   onRelation?: (evidence: number[]) => void,
 ): Alignment {
   const own = barFeatures(reference.grid, reference.curves, reference.durationSeconds);
-  const nothing: Alignment = { spans: [], reading: plainReading, semitones: null, agreement: 0, related: 0 };
+  const nothing: Alignment = {
+    spans: [],
+    reading: plainReading,
+    semitones: null,
+    agreement: 0,
+    harmony: null,
+    related: 0,
+  };
   if (own.count === 0) return nothing;
   const { beatsPerBar } = reference.grid;
   interface Found {
@@ -395,6 +405,7 @@ export function findCoverage(
     reading: { ...best.reading, firstBeat: best.reading.firstBeat + before * beatsPerBar },
     semitones: best.semitones === null ? null : nearestShift(best.semitones),
     agreement: max(0, min(1, agreements.reduce((a, b) => a + b, 0) / agreements.length)),
+    harmony: isPitched ? harmonyInCommon(own, features, parts, placed, best.semitones) : null,
     related,
   };
 }

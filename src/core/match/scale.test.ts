@@ -35,23 +35,35 @@ describe("the scale", () => {
   });
 });
 
+const shareOf = (related: number | null, harmony: number | null = null) =>
+  evidenceShare({ related, harmony, isSaid: false });
+
 describe("the share that counts", () => {
   it("is all of it where the two are surely related, and a third at most where they surely are not", () => {
-    for (const related of [0.5, 0.7, 1]) expect(evidenceShare(related, false)).toBe(1);
-    for (const related of [0, 0.1, 0.3]) expect(evidenceShare(related, false)).toBeLessThan(1 / 3);
+    for (const related of [0.5, 0.7, 1]) expect(shareOf(related)).toBe(1);
+    for (const related of [0, 0.1, 0.3]) expect(shareOf(related)).toBeLessThan(1 / 3);
+  });
+
+  it("is half of it at most where the same bars go through other chords, and all where they are the same", () => {
+    for (const harmony of [0, 0.4, 0.62]) expect(shareOf(1, harmony)).toBe(0.5);
+    for (const harmony of [0.8, 0.95, 1]) expect(shareOf(1, harmony)).toBe(1);
+    // What speaks against it most counts: not both.
+    expect(shareOf(0.1, 0.3)).toBe(shareOf(0.1));
   });
 
   it("never falls as the evidence grows, and has no step in it", () => {
-    const shares = Array.from({ length: 101 }, (_, i) => evidenceShare(i / 100, false));
-    for (let i = 1; i < shares.length; i++) {
-      expect(shares[i]!).toBeGreaterThanOrEqual(shares[i - 1]!);
-      expect(shares[i]! - shares[i - 1]!).toBeLessThan(0.06);
+    for (const of of [shareOf, (harmony: number) => shareOf(1, harmony)]) {
+      const shares = Array.from({ length: 101 }, (_, i) => of(i / 100));
+      for (let i = 1; i < shares.length; i++) {
+        expect(shares[i]!).toBeGreaterThanOrEqual(shares[i - 1]!);
+        expect(shares[i]! - shares[i - 1]!).toBeLessThan(0.06);
+      }
     }
   });
 
   it("is all of it where the producer has said which bars answer, and where nothing can be told", () => {
-    expect(evidenceShare(0.02, true)).toBe(1);
-    expect(evidenceShare(null, false)).toBe(1);
+    expect(evidenceShare({ related: 0.02, harmony: 0, isSaid: true })).toBe(1);
+    expect(shareOf(null)).toBe(1);
   });
 });
 
@@ -78,6 +90,13 @@ describe("the match of a version", () => {
     });
   });
 
+  it("does not count other chords where harmony has no weight: they are intended", () => {
+    const alignment = { ...[...results.alignments.values()][0]!.value.alignment!, harmony: 0.3 };
+    expect(evidenceOf({ coverage: null }, alignment, study)).toBe(0.5);
+    const intended = { aspectWeights: { ...study.aspectWeights, harmony: 0 } };
+    expect(evidenceOf({ coverage: null }, alignment, intended)).toBe(1);
+  });
+
   it("is the same when it is worked out again from its scores, as when weights change in the page", () => {
     for (const related of [0.1, 0.4, 1])
       for (const own of scoresOfVersions(study, known(related)))
@@ -91,11 +110,11 @@ describe("the match of a version", () => {
       versions: [{ ...version!, coverage: [{ referenceFirst: 1, versionFirst: 1, bars: 4 }] }],
     };
     expect(scoresOfVersions(said, known(0.05))[0]!.evidence).toBe(1);
-    expect(evidenceOf({ coverage: null }, null)).toBe(1);
+    expect(evidenceOf({ coverage: null }, null, study)).toBe(1);
   });
 
   it("of a track with itself is 100, and nothing of it is lost", () => {
     const own = measuresOfWhole(results.analyses.get(study.reference!.file.hash)!);
-    expect(compareAll(own, own, study, 0, null, null, evidenceShare(1, false)).match).toBeCloseTo(100, 6);
+    expect(compareAll(own, own, study, 0, null, null, shareOf(1)).match).toBeCloseTo(100, 6);
   });
 });

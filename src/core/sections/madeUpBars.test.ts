@@ -72,6 +72,8 @@ function profileOf(plan: readonly (readonly [Material, number])[], wobble = 0.5)
       ),
       harmonySize,
       pitched: new Float32Array(count).fill(0.5),
+      upper: new Float32Array(count).fill(0.5),
+      energy: new Float32Array(count).fill(0.01),
       quieter: new Float32Array(count),
     },
     firstBar: 1,

@@ -132,7 +132,19 @@ export function compareAll(
 export const evidenceOf = (
   { coverage }: Pick<TrackRecord, "coverage">,
   alignment: Alignment | null | undefined,
-): Fraction => evidenceShare(alignment?.related ?? null, coverage !== null);
+  { aspectWeights }: Pick<StudyRecord, "aspectWeights">,
+): Fraction =>
+  evidenceShare({
+    related: alignment?.related ?? null,
+    harmony: countedHarmony(alignment, aspectWeights),
+    isSaid: coverage !== null,
+  });
+
+/** How far harmony agrees; null where that is not known, or harmony has no weight: other chords are intended. */
+export const countedHarmony = (
+  alignment: Alignment | null | undefined,
+  { harmony }: StudyRecord["aspectWeights"],
+): Fraction | null => (harmony > 0 ? (alignment?.harmony ?? null) : null);
 
 /** What the scores of a version follow from. */
 export interface ScoredVersion {
@@ -165,7 +177,7 @@ export function scoresOfVersions(
           own.alignment.alignment?.semitones ?? null,
           own.comparison,
           own.lens && countedLens(own.lens, coverageOf(version, own.alignment.alignment)),
-          evidenceOf(version, own.alignment.alignment),
+          evidenceOf(version, own.alignment.alignment, study),
         )
       : null;
     const measured = own && compared && { compared, ...own.alignment.measures };

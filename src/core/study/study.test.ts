@@ -131,6 +131,7 @@ describe("scores", () => {
       reading: { factor: 1, shift: 0, firstBeat: 0 },
       semitones,
       agreement: 1,
+      harmony: null,
       related: 1,
     },
     measures: { reference: measuresOfWhole(analysis()), version: measuresOfWhole(version) },

@@ -315,6 +315,7 @@ export function madeUpResults(
           reading: { factor: 1, shift: 0, firstBeat: 0 },
           semitones: 0,
           agreement: 1,
+          harmony: 1,
           related: 1,
         },
         measures: {

@@ -57,6 +57,7 @@ const alignmentSchema = z.object({
       }),
       semitones: z.number().int().min(-12).max(12).nullable(),
       agreement: fractionRange,
+      harmony: fractionRange.nullable(),
       related: fractionRange,
     })
     .nullable(),

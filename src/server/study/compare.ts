@@ -139,7 +139,7 @@ export async function compareInStudy(
       semitones,
       comparison?.value ?? null,
       lens,
-      evidenceOf(version, pair.value.alignment),
+      evidenceOf(version, pair.value.alignment, study),
     ),
   };
 }

@@ -10,7 +10,15 @@ import { JobLine } from "@/components/JobLine";
 import { matchSituations, situationOf, type MixAspect } from "@/core/match";
 import { referenceName, type TrackRecord } from "@/core/study";
 import { usePlayback } from "@/listening/Playback";
-import { answersTo, barWords, coverageWords, isStranger, strangerWords } from "@/models/coverage";
+import {
+  answersTo,
+  barWords,
+  coverageWords,
+  isStranger,
+  isUnderOtherChords,
+  otherChordsWords,
+  strangerWords,
+} from "@/models/coverage";
 import { useAnalysis, useStudy, useStudyUploads } from "../study/StudyContext";
 import { ComparedTable } from "./ComparedTable";
 import { Effects, Findings } from "./Findings";
@@ -190,6 +198,12 @@ function Compared({ model, version }: { model: OverviewModel; version: TrackReco
               Grid view
             </Link>
             .
+          </p>
+        )}
+        {isUnderOtherChords(version, alignments[version.id]?.alignment, study.aspectWeights) && (
+          <p className="needs-attention" role="status">
+            {otherChordsWords(`Version ${version.number}`)} If other chords are intended, set the weight of
+            Harmony to 0.
           </p>
         )}
         <ComparedTable model={model} scores={scores} open={open} onOpen={setOpen} />

@@ -148,6 +148,27 @@ describe("the Overview", () => {
     expect(screen.queryByText(/doesn’t seem to recreate/)).toBeNull();
   });
 
+  it("says that other chords take from the match, and how to say that they are intended", async () => {
+    const results = madeUpStudy({ versions: 1 });
+    const { value } = results.alignments.get("track1")!;
+    const under = (harmony: number | null) => ({
+      ...results,
+      alignments: new Map([
+        ["track1", { current: true, value: { ...value, alignment: { ...value.alignment!, harmony } } }],
+      ]),
+    });
+    open("overview", under(0.4));
+    screen.getByText(
+      /^Version 1 goes through other chords than the reference.* set the weight of Harmony to 0\.$/,
+    );
+    cleanup();
+    for (const harmony of [0.9, null]) {
+      open("overview", under(harmony));
+      expect(screen.queryByText(/goes through other chords/)).toBeNull();
+      cleanup();
+    }
+  });
+
   it("says what the match means, with the whole scale behind it", () => {
     open("overview", madeUpStudy({ versions: 1 }));
     const meaning = document.querySelector(".match-scale")!;
