@@ -17,6 +17,7 @@ import {
   compareVersion,
   gridOfSide,
   noCorrections,
+  proposedElements,
   versionGrid,
   type AlignmentSide,
 } from "@/core/study";
@@ -24,7 +25,6 @@ import { element } from "@/core/testing/records";
 import { developmentMaster, makeSong } from "@/demo/makeSong";
 import { chance } from "@/demo/random";
 import { styleSong } from "@/demo/songs/styles";
-import { proposedElements } from "@/server/study/uploads";
 import { sideOf } from "../drumDifferences";
 import { withOtherSounds } from "../related";
 import { developmentSongs } from "../songs";
@@ -36,7 +36,7 @@ const mostStyles = 10;
 const strangersOfEach = 6;
 const coded = path.join(process.cwd(), ".cache", "scale");
 
-const elements = proposedElements.map(([name, , fromHz, toHz]) => element(name, name, fromHz, toHz));
+const elements = proposedElements.map(({ name, fromHz, toHz }) => element(name, name, fromHz, toHz));
 
 /** The match of a study with nothing but the two, its tempo intended; elements by their ranges. */
 function matchOf(reference: AlignmentSide, version: AlignmentSide, isTempoIntended = false) {

@@ -6,9 +6,12 @@ import { measureRules, type ComparedElement, type ComparedMeasure, type MeasureN
 import { fixed, signed } from "./format";
 import {
   coverageOf,
+  heardElements,
+  isFound,
   itemPlan,
   lesserFree,
   type FullComparison,
+  type HeardElements,
   type StudyResults,
   type TrackRecord,
 } from "@/core/study";
@@ -32,6 +35,33 @@ export const lensTitles: Record<LensPart, string> = {
   bass: "the lens: bass",
   music: "the lens: all that is pitched, in its range",
 };
+
+const countWords: Record<LensPart, string> = {
+  kick: "hits",
+  snare: "hits",
+  hats: "hits",
+  percussion: "hits",
+  bass: "notes",
+  music: "chords",
+};
+
+/** What tells that a part is there, in words. */
+export function heardWords(heard: HeardElements, part: LensPart): string {
+  const { count, bars } = heard.parts[part];
+  const noun = countWords[part];
+  if (count === 0) return `No ${noun} of it are heard in the reference.`;
+  const counted = `${count} ${count === 1 ? noun.slice(0, -1) : noun} in ${bars} of ${heard.bars} bars`;
+  return isFound(heard, part) ? `In the reference: ${counted}.` : `Hardly in the reference: ${counted}.`;
+}
+
+/** What is heard of each part of the reference; null until it is analysed, or where it has no bars. */
+export function heardInReference({ study, analyses, plans, ownGrids }: StudyResults): HeardElements | null {
+  const { reference } = study;
+  const analysis = reference && analyses.get(reference.file.hash);
+  const plan = reference && plans.get(reference.id);
+  const grid = reference && ownGrids.get(reference.id);
+  return analysis && plan && grid ? heardElements(analysis, itemPlan(plan.value, reference), grid) : null;
+}
 
 /** Where an element plays on both sides, by the bars of the reference. */
 export interface ElementLane {

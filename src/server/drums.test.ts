@@ -14,11 +14,13 @@ import { withHit, withoutHit, type CountedHit, type DrumCorrection } from "@/cor
 import { writeWav } from "@/core/formats/wav";
 import { drumsAsWritten, playedDrums, steadyGrid, type Written } from "@/core/testing/drums";
 import { candidatesAnswerSchema, layersAnswerSchema } from "@/models/candidates";
+import { heardInReference } from "@/models/elements";
 import { hitsAnswerSchema } from "@/models/hits";
+import { createStudy } from "./study/uploads";
 import { pageRequest, until } from "./testing/helpers";
 import { context, testServer } from "./testing/testServer";
 
-const { read, begin, beginVersion, addStem, edit, editItem, undo, allDone } = testServer();
+const { db, read, begin, beginVersion, addStem, edit, editItem, undo, allDone } = testServer();
 
 const rate = 32000;
 const grid = steadyGrid(120, 12, 0.2);
@@ -61,6 +63,32 @@ describe("drums of a study", () => {
     ({ itemId: versionId } = await beginVersion(studyId, changed));
     await allDone(studyId, 60);
   }, 90_000);
+
+  it("leave those of the proposed elements that are heard, until somebody edits them", async () => {
+    const elements = async () => (await read(studyId)).study.elements.map(({ name }) => name);
+    const found = await elements();
+    expect(found).toEqual(expect.arrayContaining(["Kick", "Snare", "Hats"]));
+    for (const absent of ["Snare or clap", "Percussion", "Effects"]) expect(found).not.toContain(absent);
+    // Four kicks a bar, two snares.
+    const { kick, snare } = heardInReference(await read(studyId))!.parts;
+    expect(kick.count).toBeGreaterThan(44);
+    expect(Math.abs(snare.count - 24)).toBeLessThan(3);
+
+    const edited = await begin(wav());
+    const { study } = await allDone(edited.studyId, 60);
+    expect(study.elements.map(({ name }) => name)).toEqual(found);
+    const bare = await createStudy(db(), "Begun by hand");
+    const [kickId] = (await read(bare)).study.elements.map(({ id }) => id);
+    await edit(bare, (now) => ({
+      ...now,
+      elements: { ...now.elements, [kickId!]: { ...now.elements[kickId!]!, note: "mine" } },
+    }));
+    await addItemRoute(
+      pageRequest("PUT", `/api/studies/${bare}/items?role=reference&name=own.wav`, wav()),
+      context({ studyId: bare }),
+    );
+    expect((await allDone(bare, 60)).study.elements).toHaveLength(8);
+  });
 
   it("have a typical hit each, which is the one that was struck, and is taken along as WAV", async () => {
     const answer = await hitsRoute(pageRequest("GET", "/x"), context({ itemId: trackId }));

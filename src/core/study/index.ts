@@ -3,6 +3,7 @@ export * from "./alignVersion";
 export * from "./archive";
 export * from "./compareVersion";
 export * from "./document";
+export * from "./foundElements";
 export * from "./lens";
 export * from "./records";
 export * from "./spans";

@@ -10,6 +10,7 @@ import { database, type Database } from "../storage/database";
 import { items, jobs, studies, type JobKind, type JobState } from "../storage/schema";
 import { storageTroubleIn } from "../storage/trouble";
 import { loadStudy } from "../study/record";
+import { keepFoundElements } from "../study/foundElements";
 import { parsePairSubject } from "../study/keys";
 import { readStudy, resultsOf } from "../study/read";
 import { writeSummary } from "../study/summary";
@@ -255,7 +256,8 @@ export async function studyChanged(studyId: string, { afterJob = false } = {}): 
   const loaded = await loadStudy(db, studyId);
   let isWorking = false;
   if (loaded) {
-    const results = await resultsOf(db, loaded);
+    let results = await resultsOf(db, loaded);
+    if (await keepFoundElements(db, results)) results = (await readStudy(db, studyId)) ?? results;
     for (const job of desiredJobs(results)) {
       const waits = await enqueue(db, job);
       isWorking ||= waits && quickKinds.includes(job.kind);

@@ -10,7 +10,6 @@ import { and, eq, isNull } from "drizzle-orm";
 import { diff } from "@/core/edits/patch";
 import { withoutExtension } from "@/core/formats/fileNames";
 import { limits, tooShort } from "@/core/formats/limits";
-import type { LensPart } from "@/core/lens/parts";
 import { defaultAspectWeights, defaultElementWeight } from "@/core/match";
 import { refuse, success, type Outcome } from "@/core/outcome";
 import { inspectionPool } from "../jobs/processes";
@@ -20,7 +19,7 @@ import { newId } from "../storage/identifier";
 import { incomingFolder, originalPath } from "../storage/paths";
 import { elements, files, itemRoles, items, jobs, studies } from "../storage/schema";
 import { storageTroubleIn } from "../storage/trouble";
-import { mayBeLoop } from "@/core/study";
+import { mayBeLoop, proposedElements } from "@/core/study";
 import { applyEdits, inTurn, studyIsGone, type AppliedEdit } from "./edit";
 import { analyseKey } from "./keys";
 
@@ -180,30 +179,15 @@ async function forgetIfUnused(db: Database, hash: string): Promise<void> {
   await rm(originalPath(hash), { force: true });
 }
 
-/** What a new study tracks until the producer changes it: usual ranges, common practice, no source. */
-export const proposedElements: readonly [name: string, lens: LensPart, fromHz: number, toHz: number][] = [
-  ["Kick", "kick", 40, 110],
-  ["Bass", "bass", 50, 250],
-  ["Snare or clap", "snare", 150, 4000],
-  ["Hats", "hats", 6000, 16000],
-  ["Percussion", "percussion", 300, 6000],
-  ["Chords", "music", 200, 2500],
-  ["Lead or vocal", "music", 300, 5000],
-  ["Effects", "music", 2500, 16000],
-];
-
 /** The statements that make a study with the proposed elements. */
 const newStudy = (db: Database, id: string, title: string) =>
   [
     db.insert(studies).values({ id, title, aspectWeights: defaultAspectWeights }),
     db.insert(elements).values(
-      proposedElements.map(([name, lens, fromHz, toHz], position) => ({
+      proposedElements.map((own, position) => ({
+        ...own,
         id: newId(),
         studyId: id,
-        name,
-        lens,
-        fromHz,
-        toHz,
         weight: defaultElementWeight,
         position,
       })),

@@ -7,10 +7,10 @@ import { z } from "zod";
 import { soundsInUse } from "@/models/candidates";
 import { points } from "@/models/format";
 import { lensParts, type LensPart } from "@/core/lens/parts";
-import { lensTitles } from "@/models/elements";
+import { heardWords, lensTitles } from "@/models/elements";
 import { bestVersion } from "@/models/progress";
 import type { ComparedElement } from "@/core/match";
-import type { ElementRecord, ElementState } from "@/core/study";
+import type { ElementRecord, ElementState, HeardElements } from "@/core/study";
 import { useStudy } from "../study/StudyContext";
 import { AspectTable } from "./AspectTable";
 import { CoveredBy } from "./CoveredBy";
@@ -36,11 +36,14 @@ type Fields = z.infer<typeof fieldsSchema>;
 export function ElementDetail({
   element,
   compared,
+  heard,
   onChange,
   onRemove,
 }: {
   element: ElementRecord;
   compared: ComparedElement | null;
+  /** What is heard of the reference; null where that is not known. */
+  heard: HeardElements | null;
   onChange(next: Partial<ElementRecord>): void;
   onRemove(): void;
 }) {
@@ -92,6 +95,7 @@ export function ElementDetail({
           <span className="value">{element.state === "left out" ? "–" : points(compared?.score)}</span>
           <span className="soft">of 100{element.state === "left out" ? ", left out" : ""}</span>
         </div>
+        {heard && element.lens && <p className="small-text soft m-0">{heardWords(heard, element.lens)}</p>}
         {best && best.number !== version?.number && (
           <button
             type="button"

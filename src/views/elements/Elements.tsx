@@ -22,7 +22,7 @@ import { Button } from "react-bootstrap";
 import { fixed, points, signed } from "@/models/format";
 import { HistoryLine } from "@/components/HistoryLine";
 import { defaultElementWeight, type ComparedElement } from "@/core/match";
-import type { ElementRecord } from "@/core/study";
+import type { ElementRecord, HeardElements } from "@/core/study";
 import { useEdits, useStudy } from "../study/StudyContext";
 import { ElementDetail } from "./ElementDetail";
 import { HeardThrough } from "./HeardThrough";
@@ -47,7 +47,7 @@ const newElementId = () =>
 const gapOf = (compared: ComparedElement | undefined, aspect: "level" | "tone") =>
   compared?.aspects.find((a) => a.name === aspect)?.measures[0]?.gap ?? null;
 
-export function Elements({ model }: { model: ElementsModel | null }) {
+export function Elements({ model, heard }: { model: ElementsModel | null; heard: HeardElements | null }) {
   const { study, version, scores, selection, go } = useStudy();
   const { edit } = useEdits();
   const asked = useSearchParams().get("element");
@@ -149,6 +149,7 @@ export function Elements({ model }: { model: ElementsModel | null }) {
           key={chosen.id}
           element={chosen}
           compared={model?.elements[chosen.id] ?? null}
+          heard={heard}
           onChange={(next) => revise(chosen, next)}
           onRemove={() => remove(chosen)}
         />

@@ -2,7 +2,7 @@ import type { Covering } from "@/core/lens/covering";
 import { madeUpStudy } from "@/core/testing/study";
 import { madeUpLens } from "@/core/testing/lens";
 import { versionOf } from "@/core/study";
-import { elementsModel } from "@/models/elements";
+import { elementsModel, heardInReference } from "@/models/elements";
 import { addressBar } from "../testing/navigation";
 import {
   act,
@@ -23,7 +23,12 @@ const open = (address = "elements", study = madeUpStudy()) =>
   openStudy(study, address, (results) => {
     const known = wholeComparison(results);
     const version = versionOf(results.study, null);
-    return <Elements model={known && version && elementsModel(results, version, known.compared)} />;
+    return (
+      <Elements
+        model={known && version && elementsModel(results, version, known.compared)}
+        heard={heardInReference(results)}
+      />
+    );
   });
 const rows = () =>
   [...document.querySelectorAll(".element-row")].map((row) => row.querySelectorAll("td")[1]!.textContent);
@@ -210,6 +215,16 @@ describe("the Elements view", () => {
       expect(addressBar.now).toContain("element=kick");
       expect(addressBar.now).toMatch(/bars=1-8/);
       lanes.getByRole("button", { name: "Hats in chorus: 8 of 8 bars, yours 8 of 8" });
+    });
+
+    it("says what tells that it is in the reference", () => {
+      const study = lifted();
+      open("elements?element=kick", study);
+      // Four a bar in each of the bars that there are.
+      detail("Kick").getByText("In the reference: 96 hits in 24 of 24 bars.");
+      cleanup();
+      open("elements?element=body", study);
+      expect(detail("Snare body").queryByText(/in the reference/i)).toBeNull();
     });
 
     it("is heard alone, or all but it, and put back", () => {

@@ -1,4 +1,4 @@
-import { elementsModel } from "@/models/elements";
+import { elementsModel, heardInReference } from "@/models/elements";
 import { Elements } from "@/views/elements/Elements";
 import type { ViewPage } from "../../address";
 import { comparedAs } from "../../compared";
@@ -7,5 +7,10 @@ export default async function Page(page: ViewPage) {
   const asked = await comparedAs(page);
   if (!asked) return null;
   const { results, comparison } = asked;
-  return <Elements model={comparison && elementsModel(results, comparison.version, comparison.compared)} />;
+  return (
+    <Elements
+      model={comparison && elementsModel(results, comparison.version, comparison.compared)}
+      heard={heardInReference(results)}
+    />
+  );
 }
