@@ -401,7 +401,7 @@ const methodChapter = ({ analyses, study }: StudyResults): Chapter | null => {
   return {
     lines: [
       "Loudness and true peak after ITU-R BS.1770-5 and EBU Tech 3341 and 3342. Spectra in third octaves, at equal loudness. Beats, chords, sections, hits and bass notes as detected, with corrections by hand where they were made.",
-      "The match is the weighted mean of all scores, times the evidence that the version recreates the reference: any two mixes are alike in much. A gap that nobody hears scores 100; every further step of a stated size halves the score.",
+      "The match is the weighted mean of all scores, times the evidence that the version recreates the reference: any two mixes are alike in much, and any two tracks of a style in their drums. An element scores about as much as what is furthest off in it (a harmonic mean of its aspects). A gap that nobody hears scores 100; every further step of a stated size halves the score.",
       `Analysis version ${analysis.analysisVersion}.`,
     ],
     table: null,
