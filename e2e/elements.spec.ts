@@ -1,20 +1,13 @@
 /** Elements lifted out of both mixes, from the press on "only this" to the sound and the numbers. */
 import { expect } from "@playwright/test";
-import { writeWav } from "@/core/formats/wav";
-import { knownMix } from "@/core/testing/knownMix";
 import {
   addVersions,
   beginStudyWith,
   expectAccessible,
   expectNoSidewaysScroll,
-  fileOf,
+  mixFile,
   test,
 } from "./helpers";
-
-const mixFile = (name: string, kick = 1) => {
-  const { samples, rate } = knownMix({ beats: 20, gains: { kick } });
-  return fileOf(name, writeWav([samples, samples], rate));
-};
 
 test("an element is heard by itself on both sides, measured, and seen where it plays", async ({
   page,
@@ -23,7 +16,7 @@ test("an element is heard by itself on both sides, measured, and seen where it p
   // Until a part is lifted out its sound is not there.
   expectedErrors.push(/404 .*\/api\/audio\//);
   const id = await beginStudyWith(page, mixFile("lifted.wav"));
-  await addVersions(page, [mixFile("lifted v1.wav", 0.5)]);
+  await addVersions(page, [mixFile("lifted v1.wav", { kick: 0.5 })]);
   // Some bars go round, however long lifting takes.
   await page.goto(`/studies/${id}/elements?bars=2-5`);
   const kick = page.getByRole("row", { name: /Kick/ }).first();

@@ -6,6 +6,7 @@ import { applyBiquad, designBiquad } from "@/core/dsp/biquad";
 import { writeWav } from "@/core/formats/wav";
 import { readChord } from "@/core/harmony/chords";
 import { voicing } from "@/core/harmony/voicing";
+import { knownMix } from "@/core/testing/knownMix";
 import { clicks, whiteNoise } from "@/core/testing/signals";
 
 /**
@@ -94,6 +95,15 @@ export function fileOf(name: string, bytes: Uint8Array | string): string {
 }
 
 export const wavFile = (name: string, options?: Piece): string => fileOf(name, piece(options));
+
+/** A mix of drums, bass and chords whose parts are known, with gains of them. */
+export function mixFile(
+  name: string,
+  gains: NonNullable<Parameters<typeof knownMix>[0]>["gains"] = {},
+): string {
+  const { samples, rate } = knownMix({ beats: 20, gains });
+  return fileOf(name, writeWav([samples, samples], rate));
+}
 
 /** Begins a study from the home page and waits until its reference is measured. */
 export const beginStudy = (page: Page, name: string, options?: Piece): Promise<string> =>
