@@ -20,7 +20,7 @@ import type { PartOptions, Sections } from "./part";
 
 const piecesOfOthers = 6;
 const stylesUsed = 8;
-const changesAPiece = 6;
+const changesAPiece = 7;
 /** Parts softer than that beside the whole are not changed: nobody hears them. */
 const softest = 1e-3;
 
@@ -55,6 +55,18 @@ const later = (samples: Float32Array, seconds: number) => {
   );
   return own;
 };
+
+/** What has fallen by some decibels since its stroke falls by as many more. */
+function expanded(samples: Float32Array): Float32Array {
+  const follow = Math.exp(-1 / (0.008 * renderRate));
+  const forget = Math.exp(-1 / (1.5 * renderRate));
+  let [level, peak] = [0, 1e-9];
+  return samples.map((x) => {
+    level = Math.max(x * x, follow * level + (1 - follow) * x * x);
+    peak = Math.max(level, forget * peak);
+    return x * Math.sqrt(level / peak);
+  });
+}
 
 const everyPart = lensParts;
 const changes: readonly Change[] = [
@@ -99,6 +111,12 @@ const changes: readonly Change[] = [
       }),
   },
   {
+    kind: "decays twice as fast",
+    aspect: "envelope",
+    parts: ["kick", "snare", "percussion"],
+    of: (track) => each(track, (samples) => expanded(samples)),
+  },
+  {
     kind: "25 ms late",
     aspect: "timing",
     parts: drumParts,
@@ -108,8 +126,8 @@ const changes: readonly Change[] = [
 
 async function heard(mix: StereoTrack): Promise<LiftedSide> {
   const analysed = await analyse(stereo(mix[0], mix[1], renderRate));
-  const parts = lift(mix, renderRate, heardIn(analysed.analysis));
-  return { ...analysed, correction: {}, lifted: keptOf(parts, renderRate) };
+  const parts = heardIn(analysed.analysis);
+  return { ...analysed, correction: {}, lifted: keptOf(lift(mix, renderRate, parts), renderRate, parts) };
 }
 
 interface Row {

@@ -19,8 +19,9 @@ import { compareOutput, type LiftedSide } from "./compareOutput";
 /** A track with what the lens lifts out of it. */
 function lifted(side: AnalysedFile): LiftedSide {
   const { analysis, signal } = side;
-  const parts = lift(downmix(signal), signal.sampleRate, heardIn(analysis));
-  return { ...side, lifted: keptOf(parts, signal.sampleRate) };
+  const heard = heardIn(analysis);
+  const parts = lift(downmix(signal), signal.sampleRate, heard);
+  return { ...side, lifted: keptOf(parts, signal.sampleRate, heard) };
 }
 
 const usage = "compare REFERENCE VERSION [--tempo BPM] [--semitones N] [--json OUT.json]";

@@ -27,6 +27,7 @@ export const elementAspectTitles: Record<ElementAspect, string> = {
   width: "Width and position",
   presence: "Where it plays",
   movement: "Movement",
+  envelope: "Envelope",
   pattern: "Pattern",
   timing: "Timing",
   accents: "Accents",

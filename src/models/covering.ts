@@ -18,8 +18,9 @@ export function coveringWords(
 ): { title: string; detail: string } {
   const size = (decibels: number) => `${Math.abs(decibels).toFixed(0)} dB`;
   const name = coveringName(by, elements);
+  const range = `${toHz < 1000 ? Math.round(fromHz) : frequency(fromHz)}–${frequency(toHz)}`;
   return {
-    title: `${name} ${size(version)} above it at ${frequency(fromHz)}–${frequency(toHz)}`,
+    title: `${name} ${size(version)} above it at ${range}`,
     detail: `${size(reference)} ${reference < 0 ? "below" : "above"} it in the reference.`,
   };
 }

@@ -20,6 +20,7 @@ const measureOf: Record<ElementAspect, MeasureName> = {
   width: "elementWidth",
   presence: "presence",
   movement: "brightnessMovement",
+  envelope: "strokeLength",
   pattern: "drumHits",
   timing: "hitTiming",
   accents: "accents",
@@ -117,7 +118,9 @@ describe("how an element moves and where it stands", () => {
 
   it("is told in words of its own", () => {
     expect(told("width", "elementBalance", -3)).toMatchObject({ title: "Kick sits 3.0 dB further right" });
-    expect(told("width", "elementWidth", 4)).toMatchObject({ title: "Kick: width 4.0 dB off" });
+    expect(told("width", "elementWidth", 4)).toMatchObject({ title: "Kick 4.0 dB wider" });
+    expect(told("envelope", "strokeLength", 0.8).title).toBe("Kick rings 1.7 times as long");
+    expect(told("envelope", "strokeLength", -1).title).toBe("Kick rings 50 % shorter");
     expect(told("movement", "levelMovement", 5).title).toBe("Kick: level moves differently, by 5.0 dB");
   });
 

@@ -112,12 +112,21 @@ function wordsOf(
       return presenceInWords(element.name, compared.bars?.presence ?? null, gap);
     case "width":
       return widthInWords(element.name, measure);
+    case "envelope":
+      return {
+        title: `${element.name} rings ${timesWords(gap)}`,
+        detail: `Until 20 dB down: ${fixed(measure.version, 0)} ms, in the reference ${fixed(measure.reference, 0)} ms. Check its decay, gate or reverb.`,
+      };
     case "movement":
       return movementInWords(element.name, measure, compared.bars?.movement.bars ?? []);
     default:
       return null;
   }
 }
+
+/** Octaves of time in words: `1.5 times as long`, `33 % shorter`. */
+const timesWords = (octaves: number): string =>
+  octaves > 0 ? `${fixed(2 ** octaves)} times as long` : `${Math.round(100 * (1 - 2 ** octaves))} % shorter`;
 
 function widthInWords(
   name: string,
@@ -130,8 +139,8 @@ function widthInWords(
         detail: "Its power on the left over that on the right, beside the reference's.",
       }
     : {
-        title: `${name}: width ${size} off`,
-        detail: "Side against mid, octave by octave. Check its pan, doubling and stereo effects.",
+        title: `${name} ${size} ${gap! > 0 ? "wider" : "narrower"}`,
+        detail: "Side against mid. Check its pan, doubling and stereo effects.",
       };
 }
 

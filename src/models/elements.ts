@@ -159,19 +159,16 @@ export function standing(freeDb: number): { words: string; sentence: string; isF
 }
 
 /** Gaps that have a size and no direction. */
-const sizes = new Set<MeasureName>([
-  "elementTone",
-  "accents",
-  "elementWidth",
-  "brightnessMovement",
-  "levelMovement",
-]);
+const sizes = new Set<MeasureName>(["elementTone", "accents", "brightnessMovement", "levelMovement"]);
 
 /** The gap of a measure with its unit. */
 export function gapWords({ name, gap }: ComparedMeasure): string {
   if (gap === null) return "–";
   const { unit } = measureRules[name];
-  if (name === "elementBalance") return `${fixed(Math.abs(gap))} dB ${gap > 0 ? "left" : "right"}`;
+  if (name === "elementBalance")
+    return `${fixed(Math.abs(gap))} dB${Math.abs(gap) < 0.05 ? "" : gap > 0 ? " left" : " right"}`;
+  if (name === "elementWidth")
+    return `${fixed(Math.abs(gap))} dB${Math.abs(gap) < 0.05 ? "" : gap > 0 ? " wider" : " narrower"}`;
   if (sizes.has(name)) return `${fixed(gap)} ${unit === "octaves" ? "oct" : unit}`;
   if (unit === "%") return `${signed(gap, 0)} %`;
   if (unit === "octaves") return `${signed(gap)} oct`;
@@ -184,6 +181,8 @@ export function sideWords({ name, reference, version }: ComparedMeasure): string
     return `${signed(reference)} and ${signed(version)} dB relative to the loudness`;
   if (name === "elementTone") return "shape of the spectrum, level aside";
   if (name === "elementWidth") return "side against mid";
+  if (name === "strokeLength" && reference !== null && version !== null)
+    return `${fixed(reference, 0)} and ${fixed(version, 0)} ms until 20 dB down`;
   // The aspect has their name already.
   if (name === "accents" || name === "hitTiming") return "";
   return measureRules[name].title.toLowerCase();

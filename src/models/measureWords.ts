@@ -29,10 +29,11 @@ export const measureTitles: Partial<Record<ComparedMeasure["name"], string>> = {
   reverberance: "level in the gaps",
   elementLevel: "level",
   elementTone: "tone",
-  elementWidth: "side to mid, average gap",
+  elementWidth: "side to mid",
   elementBalance: "left to right",
   brightnessMovement: "brightness from bar to bar",
   levelMovement: "level from bar to bar",
+  strokeLength: "length of the strokes",
   presence: "bars played in",
 };
 
@@ -65,6 +66,7 @@ const valueUnit: Record<ComparedMeasure["name"], string> = {
   elementBalance: "dB",
   brightnessMovement: "octaves",
   levelMovement: "dB",
+  strokeLength: "ms",
   presence: "%",
 };
 

@@ -54,11 +54,15 @@ describe("a version in place of the reference", () => {
     const other = await server.begin(loud);
     const { itemId: otherVersion } = await server.beginVersion(other.studyId, quiet);
     const alone = await server.allDone(other.studyId);
-    const scores = (of: typeof alone, id: string) => {
-      const { match, aspects } = of.scores.find(({ trackId }) => trackId === id)!;
-      return { match, aspects };
-    };
-    expect(scores(own, second.itemId)).toEqual(scores(alone, otherVersion));
+    const scores = (of: typeof alone, id: string) => of.scores.find(({ trackId }) => trackId === id)!;
+    const [asStandIn, asReference] = [scores(own, second.itemId), scores(alone, otherVersion)];
+    expect(asStandIn.aspects).toEqual(asReference.aspects);
+    // The other study tracks the elements that its own reference has.
+    expect(alone.study.elements.length).toBeGreaterThan(0);
+    const named = (of: typeof alone, id: string) =>
+      new Map(of.study.elements.map((element) => [element.name, scores(of, id).elements[element.id]]));
+    for (const [name, score] of named(alone, otherVersion))
+      expect(named(own, second.itemId).get(name) ?? score).toBe(score);
 
     const after = await server.read(studyId);
     expect(after.study.reference!.id).toBe(begun.itemId);

@@ -1,6 +1,6 @@
 /** The lens: parts of a mix lifted out of it, so that each can be heard, seen and measured by itself. */
 import type { TrackAnalysis } from "../analysis/result";
-import { asHits, type DrumHit } from "../drums/hits";
+import { asHits, leastConfidence, type DrumHit } from "../drums/hits";
 import type { StereoSamples } from "../hits/strokes";
 import type { BassNote } from "../lowEnd";
 import { powerToDecibels, type Decibels, type Hertz, type Seconds } from "../units";
@@ -8,9 +8,10 @@ import { liftBass } from "./liftBass";
 import { liftDrums } from "./liftDrums";
 import type { Stereo } from "./midSide";
 import type { LiftedTrack } from "./lensMeasures";
-import { drumParts, lensParts, type LensPart } from "./parts";
+import { drumParts, lensParts, partOfVoice, type DrumPart, type LensPart } from "./parts";
 import { partSpectrogram } from "./partSpectrogram";
 import { partLevels } from "./presence";
+import { addStrokePowers, noStrokes, strokeLength } from "./strokeLength";
 
 export {
   lensMeasures,
@@ -20,6 +21,7 @@ export {
   type PartMeasures,
   type PartSpectrogram,
 } from "./lensMeasures";
+export { addStrokePowers, noStrokes, strokeLength, type StrokeSums } from "./strokeLength";
 export { partSpectrogram } from "./partSpectrogram";
 export {
   barLevels,
@@ -88,14 +90,27 @@ export function lift(channels: StereoSamples, rate: Hertz, heard: HeardParts): R
   };
 }
 
+/** When the drums of a part are struck, in order. */
+export const strokesOf = ({ hits }: HeardParts, part: DrumPart): Seconds[] =>
+  hits
+    .filter(({ voice, confidence }) => partOfVoice[voice] === part && confidence >= leastConfidence)
+    .map(({ time }) => time);
+
 /** What is kept of lifted parts. */
-export function keptOf(lifted: Record<LensPart, LiftedPart>, rate: Hertz): LiftedTrack {
+export function keptOf(lifted: Record<LensPart, LiftedPart>, rate: Hertz, heard: HeardParts): LiftedTrack {
   const each = <T>(of: (part: LiftedPart) => T) =>
     Object.fromEntries(lensParts.map((part) => [part, of(lifted[part])])) as Record<LensPart, T>;
   return {
     free: each(({ freeDb }) => freeDb),
     levels: each(({ samples }) => partLevels(samples, rate)),
     spectrograms: each(({ samples }) => partSpectrogram(samples, rate)),
+    strokeLengths: Object.fromEntries(
+      drumParts.map((part) => {
+        const sums = noStrokes();
+        addStrokePowers(sums, part, lifted[part].samples, rate, strokesOf(heard, part));
+        return [part, strokeLength(sums)];
+      }),
+    ) as LiftedTrack["strokeLengths"],
     durationSeconds: lifted.music.samples[0].length / rate,
   };
 }

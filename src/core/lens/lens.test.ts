@@ -121,6 +121,7 @@ describe("what is kept of a part", () => {
       levels: Object.fromEntries(
         lensParts.map((part) => [part, partLevels([second, second], rate)]),
       ) as LiftedTrack["levels"],
+      strokeLengths: { kick: 120, snare: null, hats: 40, percussion: null },
       durationSeconds: 12,
     };
     const { mid, frames } = track.spectrograms.kick;

@@ -1,7 +1,7 @@
 /** What is kept of the parts of a track: their power by band over time, and how free each stands. */
 import { averageSpectrum, type FractionalOctaveSpectrogram, type Spectrum } from "../tone";
-import type { Decibels, Seconds, Span } from "../units";
-import { lensParts, type LensPart } from "./parts";
+import type { Decibels, Milliseconds, Seconds, Span } from "../units";
+import { lensParts, type DrumPart, type LensPart } from "./parts";
 
 /** Raise it whenever the same file can be taken apart otherwise. */
 export const lensVersion = 2;
@@ -10,6 +10,8 @@ export const lensVersion = 2;
 export interface PartMeasures {
   freeDb: Decibels | null;
   spectrum: Spectrum;
+  /** Of drums, over the whole track: until a stroke is 20 dB down; null where that cannot be told. */
+  strokeMs: Milliseconds | null;
 }
 export type LensMeasures = Record<LensPart, PartMeasures>;
 
@@ -22,17 +24,20 @@ export interface LiftedTrack {
   /** Mean square of each part, ten times a second. */
   levels: Record<LensPart, Float32Array>;
   spectrograms: Record<LensPart, PartSpectrogram>;
+  /** Until the strokes of each drum are 20 dB down; null where that cannot be told. */
+  strokeLengths: Record<DrumPart, Milliseconds | null>;
   durationSeconds: Seconds;
 }
 
 /** What is compared of the parts over some spans; null stands for the whole. */
 export function lensMeasures(
-  { free, spectrograms, durationSeconds }: LiftedTrack,
+  { free, spectrograms, strokeLengths, durationSeconds }: LiftedTrack,
   spans: readonly Span[] | null,
 ): LensMeasures {
   const measuresOf = (part: LensPart): PartMeasures => ({
     freeDb: free[part],
     spectrum: averageSpectrum({ ...spectrograms[part], durationSeconds }, spans),
+    strokeMs: part === "bass" || part === "music" ? null : strokeLengths[part],
   });
   return Object.fromEntries(lensParts.map((part) => [part, measuresOf(part)])) as LensMeasures;
 }

@@ -4,7 +4,7 @@ import type { DrumPart, LensPart } from "../lens/parts";
 import type { Covering } from "../lens/covering";
 import type { ComparedMovement } from "../lens/movement";
 import type { ComparedPresence } from "../lens/presence";
-import { rootMeanSquareWidthGap, stereoOfWhole } from "../stereo";
+import { stereoOfWhole } from "../stereo";
 import { gapCurve, rootMeanSquareGap, shareOfBands, wholeOf, type Spectrum } from "../tone";
 import {
   decibelsToPower,
@@ -12,6 +12,7 @@ import {
   type Decibels,
   type Fraction,
   type Hertz,
+  type Milliseconds,
   type Percent,
 } from "../units";
 import type { TrackMeasures } from "./compare";
@@ -75,6 +76,8 @@ interface Heard {
   spectra: readonly [reference: Spectrum, version: Spectrum];
   shares: Float64Array;
   through: ComparedElement["through"];
+  /** Until a stroke is 20 dB down; null where it is not a drum or cannot be told. */
+  strokes: readonly [reference: Milliseconds | null, version: Milliseconds | null];
 }
 
 /** Parts that the lens lifts out as one are told apart by their range. */
@@ -90,8 +93,9 @@ function heardOf({ lens: part, fromHz, toHz }: Focus, lens: LensPair | null, mix
         spectra: [ours.spectrum, theirs.spectrum],
         shares: isShared(part!) ? range : everything,
         through: { kind: "lens", freeDb: min(ours.freeDb, theirs.freeDb) },
+        strokes: [ours.strokeMs, theirs.strokeMs],
       }
-    : { spectra: mixes, shares: range, through: { kind: "range" } };
+    : { spectra: mixes, shares: range, through: { kind: "range" }, strokes: [null, null] };
 }
 
 /**
@@ -144,6 +148,7 @@ export function compareElements(
       aspectOf<ElementAspect>("level", 1, [level]),
       aspectOf<ElementAspect>("tone", 1, [measured("elementTone", null, null, shape)]),
       ...(isLifted ? [comparedImage(heard), comparedPresence(bars), comparedMovement(bars)] : []),
+      ...(isLifted && isStruck(part!) ? [comparedEnvelope(heard)] : []),
       ...(own ?? []),
     ];
     const trust = isLifted ? max(leastTrust, min(1, through.freeDb / fullyFree)) : 1;
@@ -159,12 +164,18 @@ const within = ({ mid, side, cross }: Spectrum, shares: Float64Array): Spectrum 
 
 function comparedImage({ spectra, shares }: Heard): ComparedAspect<ElementAspect> {
   const [ours, theirs] = spectra.map((own) => within(own, shares)) as [Spectrum, Spectrum];
-  const balances = [ours, theirs].map((own) => stereoOfWhole(own).balanceDb);
+  const [own, other] = [stereoOfWhole(ours), stereoOfWhole(theirs)];
   return aspectOf<ElementAspect>("width", 0.5, [
-    measured("elementWidth", null, null, rootMeanSquareWidthGap(ours, theirs)),
-    measured("elementBalance", balances[0]!, balances[1]!),
+    measured("elementWidth", heardWidth(own.sideToMidDb), heardWidth(other.sideToMidDb)),
+    measured("elementBalance", own.balanceDb, other.balanceDb),
   ]);
 }
+
+/** Narrower than that a part is as good as mono: what others left in it is wider than it is itself. */
+const narrowest: Decibels = -15;
+const widest: Decibels = 6;
+const heardWidth = (sideToMid: Decibels | null): Decibels | null =>
+  sideToMid === null ? null : max(narrowest, min(widest, sideToMid));
 
 const comparedPresence = (bars: ComparedBars | null): ComparedAspect<ElementAspect> =>
   aspectOf<ElementAspect>("presence", 1, [
@@ -180,6 +191,16 @@ const comparedMovement = (bars: ComparedBars | null): ComparedAspect<ElementAspe
     of("levelMovement", bars?.movement.level),
   ]);
 };
+const isStruck = (part: LensPart): boolean => part !== "bass" && part !== "music";
+
+function comparedEnvelope({ strokes: [ours, theirs] }: Heard): ComparedAspect<ElementAspect> {
+  const octaves = ours && theirs ? Math.log2(theirs / ours) : null;
+  const remark = "Its strokes follow one another too closely, or too few stand free.";
+  return aspectOf<ElementAspect>("envelope", 0.5, [
+    measured("strokeLength", ours, theirs, octaves, octaves === null ? remark : undefined),
+  ]);
+}
+
 /** Further aspects of drums and of the bass, from how their hits and notes compare. */
 export const partAspects =
   (drums: ((part: DrumPart) => DrumGaps | null) | null, low: LowGaps | null) =>

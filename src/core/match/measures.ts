@@ -33,6 +33,7 @@ export const elementAspects = [
   "width",
   "presence",
   "movement",
+  "envelope",
   "pattern",
   "timing",
   "accents",
@@ -69,7 +70,8 @@ export type MeasureName =
   | "elementBalance"
   | "presence"
   | "brightnessMovement"
-  | "levelMovement";
+  | "levelMovement"
+  | "strokeLength";
 
 export interface MeasureRule extends Tolerance {
   /** Name for people. */
@@ -275,7 +277,8 @@ export const measureRules: Record<MeasureName, MeasureRule> = {
     unit: "dB",
     justNoticeable: 2,
     halving: 5,
-    reason: "As for the whole mix, with what the lens leaves of others allowed for.",
+    reason:
+      "Side against mid over all of the part: softer bands, in which others are left, hardly count. As for the whole mix, with that allowed for.",
   },
   elementBalance: {
     title: "Left to right",
@@ -300,6 +303,14 @@ export const measureRules: Record<MeasureName, MeasureRule> = {
     halving: 4,
     reason:
       "How far its level moves otherwise, what is apart throughout left out; 4 dB is a fade that is there or not. Set by ear, no source.",
+  },
+  strokeLength: {
+    title: "Length of the strokes",
+    unit: "octaves",
+    justNoticeable: 0.25,
+    halving: 0.7,
+    reason:
+      "Time until a stroke is 20 dB down, as a ratio; a fifth longer is within what a mix adds to a lifted part, nearly twice as long is another decay. Set by ear, no source.",
   },
   presence: {
     title: "Bars played in",

@@ -11,6 +11,8 @@ type MadeUpParts = Partial<
     {
       freeDb?: number;
       gainDb?: number;
+      /** How long its strokes are beside the reference's. */
+      length?: number;
       plays?(bar: number): boolean;
       /** Octaves by which it is brighter than in the reference. */
       brightness?(bar: number): number;
@@ -33,6 +35,8 @@ export function madeUpLens(bars: number, parts: MadeUpParts, coverings: Covering
           part,
           {
             freeDb: own ? (own.freeDb ?? 14) : null,
+            strokeMs:
+              own && part !== "bass" && part !== "music" ? 120 * (isVersion ? (own.length ?? 1) : 1) : null,
             spectrum: {
               mid: Float32Array.from({ length: twelfthCount }, (_, band) =>
                 own && band >= first && band < first + 12 ? 1e-3 * gain : 0,

@@ -3,13 +3,20 @@ import { open, rename } from "node:fs/promises";
 import { loadFft } from "@/core/dsp/fft";
 import { bytesPerFrame, framesPerChunk, packFrames, unpackFrames } from "@/core/formats/chunks";
 import {
+  addStrokePowers,
+  drumParts,
   lensParts,
   lift,
+  noStrokes,
   partLevels,
   partSpectrogram,
+  strokeLength,
+  strokesOf,
+  type DrumPart,
   type HeardParts,
   type LensPart,
   type LiftedTrack,
+  type StrokeSums,
 } from "@/core/lens";
 import { frameSizeFor } from "@/core/tone/fractionalOctaveSpectrogram";
 import { twelfthCount } from "@/core/tone";
@@ -47,6 +54,10 @@ export async function liftTrack(task: LiftTask, onPassage: (done: number) => voi
     cross: [] as Float32Array[],
   }));
   const levels = lensParts.map((): Float32Array[] => []);
+  const strokes = Object.fromEntries(drumParts.map((part) => [part, noStrokes()])) as Record<
+    DrumPart,
+    StrokeSums
+  >;
   const energies = lensParts.map(() => ({ part: 0, unsure: 0 }));
   let hopSeconds = hop / rate;
   try {
@@ -83,6 +94,16 @@ export async function liftTrack(task: LiftTask, onPassage: (done: number) => voi
         for (const name of ["mid", "side", "cross"] as const)
           powers[i]![name].push(spectrogram[name].subarray(0, kept * twelfthCount));
         levels[i]!.push(partLevels(own, rate));
+        if (part !== "bass" && part !== "music") {
+          const times = strokesOf(heard, part).map((time) => time - begin / rate);
+          addStrokePowers(
+            strokes[part],
+            part,
+            own,
+            rate,
+            times.filter((time) => time >= 0 && time < (end - begin) / rate),
+          );
+        }
         if (freeDb === null) continue;
         const energy = own.reduce((sum, channel) => channel.reduce((s, x) => s + x * x, sum), 0);
         energies[i]!.part += energy;
@@ -110,6 +131,9 @@ export async function liftTrack(task: LiftTask, onPassage: (done: number) => voi
     spectrograms: Object.fromEntries(
       all.map(({ part, spectrogram }) => [part, spectrogram]),
     ) as LiftedTrack["spectrograms"],
+    strokeLengths: Object.fromEntries(
+      drumParts.map((part) => [part, strokeLength(strokes[part])]),
+    ) as LiftedTrack["strokeLengths"],
     durationSeconds,
   };
 }

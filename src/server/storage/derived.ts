@@ -84,7 +84,11 @@ const ofEachPart = <T extends z.ZodType>(schema: T) =>
   z.object(Object.fromEntries(lensParts.map((part) => [part, schema])) as Record<LensPart, T>);
 
 const lensMeasuresSchema = ofEachPart(
-  z.object({ freeDb: decibelRange.nullable(), spectrum: spectrumSchema }),
+  z.object({
+    freeDb: decibelRange.nullable(),
+    spectrum: spectrumSchema,
+    strokeMs: z.number().min(0).max(10_000).nullable(),
+  }),
 );
 const partBarsSchema = ofEachPart(
   z.object({

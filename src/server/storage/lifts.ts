@@ -4,18 +4,26 @@ import path from "node:path";
 import { eq, inArray } from "drizzle-orm";
 import { LRUCache } from "lru-cache";
 import { z } from "zod";
-import { lensParts, type LiftedTrack } from "@/core/lens";
+import { drumParts, lensParts, type DrumPart, type LiftedTrack } from "@/core/lens";
 import { crossPowerRange, decibelRange, lengthRange } from "@/core/ranges";
 import { twelfthCount } from "@/core/tone";
 import type { Database } from "./database";
 import { isFileHash, listeningFolder } from "./paths";
 import { lifts } from "./schema";
 
+const strokeRange = z.number().min(0).max(10_000);
+
 const resultSchema = z.object({
   free: z.object(
     Object.fromEntries(lensParts.map((part) => [part, decibelRange.nullable()])) as Record<
       (typeof lensParts)[number],
       z.ZodNullable<typeof decibelRange>
+    >,
+  ),
+  strokeLengths: z.object(
+    Object.fromEntries(drumParts.map((part) => [part, strokeRange.nullable()])) as Record<
+      DrumPart,
+      z.ZodNullable<typeof strokeRange>
     >,
   ),
   hopSeconds: z.number().min(0.01).max(10),
@@ -33,7 +41,7 @@ export async function storeLift(
   db: Database,
   fileHash: string,
   key: string,
-  { free, levels, spectrograms, durationSeconds }: LiftedTrack,
+  { free, levels, spectrograms, strokeLengths, durationSeconds }: LiftedTrack,
 ): Promise<boolean> {
   const { hopSeconds, frames } = spectrograms[lensParts[0]];
   const size = frames * twelfthCount;
@@ -44,7 +52,14 @@ export async function storeLift(
     const { mid, side, cross } = spectrograms[part];
     [mid, side, cross, levels[part]].forEach((own, k) => all.set(own, i * ofPart + k * size));
   });
-  const parsed = resultSchema.safeParse({ free, hopSeconds, frames, steps, durationSeconds });
+  const parsed = resultSchema.safeParse({
+    free,
+    strokeLengths,
+    hopSeconds,
+    frames,
+    steps,
+    durationSeconds,
+  });
   if (!parsed.success || !all.every(isInRange)) {
     console.error(`the parts of ${fileHash} are out of range`);
     return false;
@@ -90,7 +105,7 @@ export async function loadLift(db: Database, fileHash: string): Promise<LiftedTr
   const [row] = await db.select().from(lifts).where(eq(lifts.fileHash, fileHash));
   const parsed = row && resultSchema.safeParse(row.result);
   if (!row || !parsed?.success) return null;
-  const { free, hopSeconds, frames, steps, durationSeconds } = parsed.data;
+  const { free, strokeLengths, hopSeconds, frames, steps, durationSeconds } = parsed.data;
   const size = frames * twelfthCount;
   const bytes = Uint8Array.from(row.powers);
   const ofPart = 3 * size + steps;
@@ -106,7 +121,7 @@ export async function loadLift(db: Database, fileHash: string): Promise<LiftedTr
   const levels = Object.fromEntries(
     lensParts.map((part, i) => [part, listOf(i, 3, steps)]),
   ) as LiftedTrack["levels"];
-  const lifted = { free, levels, spectrograms, durationSeconds };
+  const lifted = { free, levels, spectrograms, strokeLengths, durationSeconds };
   cache().set(name, lifted);
   return lifted;
 }

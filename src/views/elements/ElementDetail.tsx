@@ -106,8 +106,8 @@ export function ElementDetail({
           </button>
         )}
       </div>
-      {compared && <AspectTable element={element} compared={compared} />}
       {compared && <HearElement element={element} compared={compared} />}
+      {compared && <AspectTable element={element} compared={compared} />}
       {compared?.bars && <CoveredBy element={element} coverings={compared.bars.coverings} />}
       {sounds.length > 0 && (
         <ul className="findings m-0" aria-label="Sounds in use">

@@ -161,6 +161,7 @@ describe("the Elements view", () => {
         "Width and position",
         "Where it plays",
         "Movement",
+        "Envelope",
         "Pattern",
         "Timing",
         "Accents",
@@ -189,8 +190,8 @@ describe("the Elements view", () => {
       open("elements?element=kick", study);
       const list = within(detail("Kick").getByRole("list", { name: "What covers Kick" }));
       expect(list.getAllByRole("button").map((own) => own.textContent)).toEqual([
-        "Chords and lead 6 dB above it at 63 Hz–160 Hz1 dB above it in the reference.",
-        "Bass 6 dB above it at 63 Hz–160 Hz2 dB below it in the reference.",
+        "Chords and lead 6 dB above it at 63–160 Hz1 dB above it in the reference.",
+        "Bass 6 dB above it at 63–160 Hz2 dB below it in the reference.",
       ]);
       fireEvent.click(list.getAllByRole("button")[0]!);
       expect(addressBar.now).toMatch(/bars=9-11/);

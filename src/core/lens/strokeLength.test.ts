@@ -1,0 +1,70 @@
+/** How long lifted strokes last, against strokes made to last so long. */
+import { whiteNoise } from "../testing/signals";
+import { addStrokePowers, noStrokes, strokeLength } from "./strokeLength";
+
+const rate = 22050;
+const times = Array.from({ length: 12 }, (_, i) => 0.2 + 0.75 * i);
+const seconds = 9.2;
+const noise = whiteNoise(-12, seconds, rate, 3);
+
+/** Strokes of noise or a tone that fall by 20 dB in some milliseconds, over something else that sounds on. */
+function struck(ms: number, { hertz = 0, beside = 0, at = times } = {}): Float32Array {
+  const other = whiteNoise(-12, seconds, rate, 8);
+  const samples = noise.map((_, i) => beside * other[i]!);
+  for (const time of at)
+    for (let i = Math.round(time * rate), from = i; i < Math.min(samples.length, from + rate); i++) {
+      const t = (i - from) / rate;
+      const own = hertz > 0 ? Math.sin(2 * Math.PI * hertz * t) : noise[i]!;
+      samples[i]! += own * 10 ** (-t / (ms / 1000));
+    }
+  return samples;
+}
+const lengthOf = (samples: Float32Array, part: "kick" | "snare" | "hats" = "snare", at = times) => {
+  const sums = noStrokes();
+  addStrokePowers(sums, part, [samples, samples], rate, at);
+  return strokeLength(sums);
+};
+
+describe("the length of strokes", () => {
+  it.each([60, 150, 400])("is found: %d ms of noise", (ms) => {
+    expect(Math.abs(lengthOf(struck(ms))! / ms - 1)).toBeLessThan(0.12);
+  });
+
+  it("is that of a low tone, whose swings do not show", () => {
+    expect(Math.abs(lengthOf(struck(250, { hertz: 50 }), "kick")! / 250 - 1)).toBeLessThan(0.1);
+  });
+
+  it("is the same over what others left in the part", () => {
+    const [clean, leaking] = [lengthOf(struck(120))!, lengthOf(struck(120, { beside: 0.03 }))!];
+    expect(Math.abs(leaking / clean - 1)).toBeLessThan(0.15);
+  });
+
+  it("doubles where the strokes last twice as long", () => {
+    expect(Math.log2(lengthOf(struck(240))! / lengthOf(struck(120))!)).toBeCloseTo(1, 1);
+  });
+
+  it("is not told where strokes follow one another before they are down, of too few, or of silence", () => {
+    const quick = Array.from({ length: 40 }, (_, i) => 0.2 + 0.12 * i);
+    expect(lengthOf(struck(400, { at: quick }), "hats", quick)).toBeNull();
+    expect(lengthOf(struck(120), "snare", times.slice(0, 3))).toBeNull();
+    expect(lengthOf(new Float32Array(rate * 9))).toBeNull();
+    expect(lengthOf(struck(120), "snare", [])).toBeNull();
+  });
+
+  it("is the same where a file is heard in passages", () => {
+    const samples = struck(150);
+    const sums = noStrokes();
+    const cut = Math.round(4.5 * rate);
+    for (const [from, to] of [
+      [0, cut],
+      [cut, samples.length],
+    ] as const) {
+      const own = samples.subarray(from, to);
+      const inside = times
+        .map((time) => time - from / rate)
+        .filter((time) => time >= 0 && time < own.length / rate);
+      addStrokePowers(sums, "snare", [own, own], rate, inside);
+    }
+    expect(Math.abs(strokeLength(sums)! - lengthOf(samples)!)).toBeLessThan(3);
+  });
+});
