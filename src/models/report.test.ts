@@ -1,4 +1,5 @@
 /** A study on paper: the same numbers as on the screen, in every format, and no more than was asked for. */
+import { madeUpLens } from "@/core/testing/lens";
 import { madeUpStudy } from "@/core/testing/study";
 import { compareAll, measuresOfWhole, type StudyResults } from "@/core/study";
 import { points } from "./format";
@@ -54,6 +55,50 @@ describe("a report", () => {
     expect(chapter("next").table!.rows).toHaveLength(overview.findings.length);
     expect(column("elements", "Element")).toEqual(study.elements.map(({ name }) => name));
     expect(column("versions", "Match")).toEqual(results.scores.map(({ match }) => points(match)));
+  });
+
+  it("has charts of the numbers that the views show, in JSON and CSV as well", () => {
+    const { curve } = reported();
+    const { figure } = chapter("tone");
+    if (figure?.kind !== "spectra") throw new Error("no spectra");
+    const heard = curve.filter(({ weight }) => weight > 0);
+    expect(figure.bands).toHaveLength(heard.length);
+    figure.bands.forEach((band, i) => {
+      expect(band.gap).toBeCloseTo(heard[i]!.version - heard[i]!.reference, 0);
+      expect(band.hertz).toBe(Math.round(heard[i]!.centre));
+    });
+    expect(chapter("tone").lines[0]).toMatch(/ dB apart on average; within 1 dB nobody hears a band\.$/);
+    const lines = reportCsv(report).split("\r\n");
+    const head = lines.indexOf('"Hz","Reference, dB","Version, dB","Gap, dB"');
+    expect(lines.slice(head + 1, head + 1 + figure.bands.length).map((line) => line.split(",")[0])).toEqual(
+      figure.bands.map(({ hertz }) => `"${hertz}"`),
+    );
+    expect(
+      (JSON.parse(reportJson(report)) as Report).chapters.find(({ part }) => part === "tone")!.figure,
+    ).toEqual(figure);
+  });
+
+  it("draws where elements play, of those that the lens has lifted out and that are not left out", () => {
+    const lifted = madeUpStudy({
+      lens: madeUpLens(24, { kick: { plays: (bar) => bar !== 3 }, hats: {} }),
+      change: (now) => ({
+        ...now,
+        elements: now.elements.map((own) => ({
+          ...own,
+          lens: own.id === "kick" ? ("kick" as const) : own.id === "hats" ? ("hats" as const) : null,
+          state: own.id === "hats" ? ("left out" as const) : own.state,
+        })),
+      }),
+    });
+    const own = reportOf(lifted, reported(lifted), ["elements"]);
+    const { figure } = own.chapters[0]!;
+    if (figure?.kind !== "lanes") throw new Error("no lanes");
+    expect(figure.lanes.map(({ name }) => name)).toEqual(["Kick"]);
+    expect(figure.sections.map(({ name }) => name)).toEqual(["intro", "verse", "chorus"]);
+    const rows = reportCsv(own).split("\r\n");
+    const head = rows.indexOf('"Bar","Kick, reference","Kick, version"');
+    expect(rows.slice(head + 2, head + 4)).toEqual(['"2","1","1"', '"3","1","0"']);
+    expect(chapter("elements").figure).toBeNull();
   });
 
   it("says what was held against what, and when the two have nothing to do with each other", () => {

@@ -10,10 +10,11 @@ import { barsOf, type BarRange } from "@/core/grid/grid";
 import { chordName } from "@/core/harmony/chords";
 import { keyName, scaleNames, spellingOf } from "@/core/harmony/keys";
 import { pitchName } from "@/core/harmony/notes";
-import { situationOf, type TrackMeasures } from "@/core/match";
+import { bandTolerance, situationOf, type TrackMeasures } from "@/core/match";
 import { chordLoop, type CountedPlan } from "@/core/plan";
 import { presenceGroups } from "@/core/sections/formEstimate";
 import type { FullComparison, StudyResults, TrackRecord } from "@/core/study";
+import { gapCurve, wholeOf, type BandGap } from "@/core/tone";
 import { aspectTitles } from "./aspectTitles";
 import {
   barWords,
@@ -24,7 +25,7 @@ import {
   strangerWords,
 } from "./coverage";
 import { drumModel } from "./drums";
-import { gapWords, lensTitles } from "./elements";
+import { elementsModel, gapWords, lensTitles, type ElementLane, type ElementsModel } from "./elements";
 import { clock, day, fixed, points } from "./format";
 import { measureTitles, mixGapWords, valueWords } from "./measureWords";
 import { keyOf, overviewMatch, overviewModel, referenceNumbers, type OverviewModel } from "./overview";
@@ -36,6 +37,7 @@ import { groupWords, measuresIn, playsIn } from "./sections";
 export const reportParts = [
   "next",
   "aspects",
+  "tone",
   "elements",
   "versions",
   "reference",
@@ -48,6 +50,7 @@ export type ReportPart = (typeof reportParts)[number];
 export const reportTitles: Record<ReportPart, string> = {
   next: "What to do next",
   aspects: "The mix, aspect by aspect",
+  tone: "Tone",
   elements: "Elements",
   versions: "Versions so far",
   reference: "How the reference is made",
@@ -63,11 +66,21 @@ export interface ReportTable {
   numbers: number[];
 }
 
+/** A chart, as the numbers that it is drawn from. */
+export type ReportFigure =
+  | {
+      kind: "spectra";
+      /** Third-octave bands: levels at equal loudness, and the gap; bands that nobody hears are left out. */
+      bands: { hertz: number; reference: number; version: number; gap: number }[];
+    }
+  | ({ kind: "lanes"; lanes: (ElementLane & { name: string })[] } & Pick<ElementsModel, "sections" | "bars">);
+
 export interface ReportChapter {
   part: ReportPart;
   title: string;
   lines: string[];
   table: ReportTable | null;
+  figure: ReportFigure | null;
 }
 
 export interface Report {
@@ -86,6 +99,8 @@ export interface ReportedVersion {
   compared: FullComparison;
   /** Bars of the reference that alone are compared; null for all that is recreated. */
   bars: BarRange | null;
+  /** Spectra of both at equal loudness, in third octaves. */
+  curve: readonly BandGap[];
 }
 
 /** What a report says of a version that is compared. */
@@ -108,6 +123,7 @@ export const reportedIn = (
   version,
   compared,
   bars,
+  curve: gapCurve(wholeOf(reference.spectrum), wholeOf(measured.spectrum), compared.mix.gainToReference, 3),
   overview: overviewModel(reference, measured, compared, {
     nothingRecreated: state.nothingRecreated,
     outdated: state.outdated,
@@ -115,7 +131,7 @@ export const reportedIn = (
   }),
 });
 
-type Chapter = Omit<ReportChapter, "part" | "title">;
+type Chapter = Omit<ReportChapter, "part" | "title" | "figure"> & Partial<Pick<ReportChapter, "figure">>;
 
 const table = (head: string[], rows: string[][], numbers: number[] = []): ReportTable => ({
   head,
@@ -135,7 +151,8 @@ export function reportOf(
     next: () => reported && nextChapter(reported, results.study),
     // Without anything in common there are no gaps.
     aspects: () => (comparable ? aspectsChapter(comparable) : null),
-    elements: () => (comparable ? elementsChapter(comparable) : null),
+    tone: () => (comparable ? toneChapter(comparable) : null),
+    elements: () => (comparable ? elementsChapter(comparable, results) : null),
     versions: () => versionsChapter(results),
     reference: () => referenceChapter(results),
     sections: () => sectionsChapter(results),
@@ -149,7 +166,7 @@ export function reportOf(
     match: value === null ? null : { value, text: points(value), meaning: situationOf(value).words },
     chapters: reportParts.flatMap((part) => {
       const chapter = parts.includes(part) ? make[part]() : null;
-      return chapter ? [{ part, title: reportTitles[part], ...chapter }] : [];
+      return chapter ? [{ part, title: reportTitles[part], figure: null, ...chapter }] : [];
     }),
   };
 }
@@ -223,11 +240,44 @@ const aspectsChapter = ({ overview }: ReportedVersion): Chapter => ({
   ),
 });
 
-const elementsChapter = ({ compared }: ReportedVersion): Chapter => ({
+function toneChapter({ curve, overview }: ReportedVersion): Chapter {
+  const gap = overview.aspects.find(({ name }) => name === "tone")?.measures[0]?.gap ?? null;
+  const heard = curve.filter(({ weight }) => weight > 0);
+  return {
+    lines: [
+      `Average spectra at equal loudness, in third octaves: ${fixed(gap)} dB apart on average; within ${bandTolerance} dB nobody hears a band.`,
+    ],
+    table: null,
+    figure: {
+      kind: "spectra",
+      bands: heard.map(({ centre, reference, version, gap: own }) => ({
+        hertz: Math.round(centre),
+        reference: tenths(reference),
+        version: tenths(version),
+        gap: tenths(own),
+      })),
+    },
+  };
+}
+
+/** Plain 0 in place of −0. */
+const tenths = (value: number) => Math.round(10 * value) / 10 + 0;
+
+/** Where the elements play, of those that the lens has lifted out; null where there are none. */
+function lanesFigure({ version, compared }: ReportedVersion, results: StudyResults): ReportFigure | null {
+  const { lanes, sections, bars } = elementsModel(results, version, compared);
+  const shown = results.study.elements.flatMap(({ id, name, state }) =>
+    lanes[id] && state !== "left out" ? [{ name, ...lanes[id] }] : [],
+  );
+  return shown.length > 0 ? { kind: "lanes", lanes: shown, sections, bars } : null;
+}
+
+const elementsChapter = (reported: ReportedVersion, results: StudyResults): Chapter => ({
   lines: [],
+  figure: lanesFigure(reported, results),
   table: table(
     ["Element", "State", "Heard through", "Level", "Tone", "Match", "Note"],
-    compared.elements.map(({ element, compared: own }) => {
+    reported.compared.elements.map(({ element, compared: own }) => {
       const gapOf = (name: "level" | "tone") => {
         const measure = own.aspects.find((aspect) => aspect.name === name)?.measures[0];
         return measure ? gapWords(measure) : "–";

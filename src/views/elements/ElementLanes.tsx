@@ -2,11 +2,9 @@
 
 import type { ElementRecord } from "@/core/study";
 import type { ElementLane, ElementsModel } from "@/models/elements";
+import { Lane } from "./Lane";
 import { selectionInAddress } from "../study/state/useAddress";
 import { useStudy } from "../study/StudyContext";
-
-const height = 26;
-const middle = height / 2;
 
 /**
  * Where each element plays: bars of the reference above the line, those that answer below it, as tall as
@@ -84,36 +82,4 @@ function inWords({ reference, version }: ElementLane, first: number, last: numbe
   const answered = version.slice(first - 1, last).filter((own) => own !== null).length;
   const all = last - first + 1;
   return `${of(reference)} of ${all} bars, yours ${answered === 0 ? "not recreated" : `${of(version)} of ${answered}`}`;
-}
-
-/** Bars as one path, since hundreds of shapes take their time: each so tall, up or down from the line. */
-function barsPath(heights: readonly (number | null)[], direction: 1 | -1): string {
-  const gap = 0.12;
-  return heights
-    .map((own, i) =>
-      own !== null && own > 0
-        ? `M${i + gap / 2} ${middle}v${(direction * own * (middle - 1)).toFixed(2)}h${1 - gap}V${middle}z`
-        : "",
-    )
-    .join("");
-}
-
-function Lane({ lane: { reference, version, isTold }, bars }: { lane: ElementLane; bars: number }) {
-  const gaps = reference.map((own, i) => {
-    const other = version[i];
-    return isTold && other !== null && own > 0 !== other! > 0;
-  });
-  return (
-    <svg
-      viewBox={`0 0 ${bars} ${height}`}
-      preserveAspectRatio="none"
-      className={isTold ? "" : "unsure"}
-      aria-hidden="true"
-    >
-      <path className="gap" d={gaps.map((isGap, i) => (isGap ? `M${i} 0h1v${height}h-1z` : "")).join("")} />
-      <path className="up" d={barsPath(reference, -1)} />
-      <path className="down" d={barsPath(version, 1)} />
-      <line x1={0} x2={bars} y1={middle} y2={middle} vectorEffect="non-scaling-stroke" />
-    </svg>
-  );
 }

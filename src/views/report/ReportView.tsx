@@ -9,6 +9,7 @@ import { reportParts, reportTitles, type Report, type ReportChapter, type Report
 import { reportFormats } from "@/models/reportFiles";
 import { referenceName, studyAddress } from "@/core/study";
 import { useStudy } from "../study/StudyContext";
+import { ReportChart } from "./ReportCharts";
 
 /** Files of a track for other programs, by where they are asked for. */
 const handOvers = [
@@ -136,7 +137,7 @@ export function ReportView({ report }: { report: Report }) {
   );
 }
 
-function Chapter({ chapter: { part, title, lines, table } }: { chapter: ReportChapter }) {
+function Chapter({ chapter: { part, title, lines, table, figure } }: { chapter: ReportChapter }) {
   const hasHead = table?.head.some((name) => name !== "");
   return (
     <section className={`chapter ${part}`} aria-label={title}>
@@ -144,6 +145,7 @@ function Chapter({ chapter: { part, title, lines, table } }: { chapter: ReportCh
       {lines.map((line) => (
         <p key={line}>{line}</p>
       ))}
+      {figure && <ReportChart figure={figure} />}
       {table && (
         <table className="ruled">
           {hasHead && (

@@ -32,7 +32,8 @@ const saveAddress = (format: string) =>
 it("shows the match with what it means, and every part as a table with its head", () => {
   open();
   expect(Number(screen.getByTestId("report-match").textContent)).toBeGreaterThan(0);
-  expect(chapters()).toHaveLength(8);
+  expect(chapters()).toHaveLength(9);
+  screen.getByRole("img", { name: /^Average spectra of both sides and the gap between them, largest at / });
   const table = within(screen.getByRole("region", { name: "Versions so far" })).getByRole("table");
   expect(
     within(table)
@@ -49,9 +50,9 @@ it("leaves out parts, keeps that in the address, and saves what is shown", () =>
   fireEvent.click(screen.getByRole("checkbox", { name: "Drum patterns" }));
   fireEvent.click(screen.getByRole("checkbox", { name: "Elements" }));
   expect(chapters()).not.toContain("Drum patterns");
-  expect(chapters()).toHaveLength(6);
+  expect(chapters()).toHaveLength(7);
   const kept = new URL(addressBar.now, "http://x").searchParams.get("parts")!;
-  expect(kept.split(",")).toEqual(["next", "aspects", "versions", "reference", "sections", "method"]);
+  expect(kept.split(",")).toEqual(["next", "aspects", "tone", "versions", "reference", "sections", "method"]);
   for (const format of ["Markdown", "CSV", "JSON"]) {
     expect(saveAddress(format).get("parts")).toBe(kept);
     expect(saveAddress(format).get("version")).toBe("2");
