@@ -8,6 +8,8 @@ import { loadFft } from "@/core/dsp/fft";
 import { drumParts, heardIn, keptOf, lensParts, lift, type LensPart } from "@/core/lens";
 import { elementAspects, nothingIntended, type ElementAspect } from "@/core/match";
 import { stereo } from "@/core/testing/signals";
+import { averageSpectrum, bands } from "@/core/tone";
+import { fractionalOctaveSpectrogram } from "@/core/tone/fractionalOctaveSpectrogram";
 import { decibelsToAmplitude } from "@/core/units";
 import { compareOutput, type CompareOutput, type LiftedSide } from "@/cli/compareOutput";
 import { chance } from "@/demo/random";
@@ -56,6 +58,16 @@ const later = (samples: Float32Array, seconds: number) => {
   return own;
 };
 
+/** Where as much of a part's power lies below as above. */
+function middleOf(track: StereoTrack): number {
+  const { mid, side } = averageSpectrum(fractionalOctaveSpectrogram(track, renderRate));
+  const powers = mid.map((power, b) => power + side[b]!);
+  const all = powers.reduce((a, b) => a + b, 0);
+  let below = 0;
+  const band = powers.findIndex((power) => (below += power) >= all / 2);
+  return bands(12)[Math.max(0, band)]!.centre;
+}
+
 /** What has fallen by some decibels since its stroke falls by as many more. */
 function expanded(samples: Float32Array): Float32Array {
   const follow = Math.exp(-1 / (0.008 * renderRate));
@@ -76,8 +88,8 @@ const changes: readonly Change[] = [
     kind: "tilted by 10 dB",
     aspect: "tone",
     parts: everyPart,
-    of: (track, c) => {
-      const hertz = c.between(300, 3000);
+    of: (track) => {
+      const hertz = middleOf(track);
       return leveled(
         each(track, (samples) => shelved(shelved(samples, "highShelf", hertz, -5), "lowShelf", hertz, 5)),
         track,
@@ -88,7 +100,7 @@ const changes: readonly Change[] = [
     kind: "10 dB to one side",
     aspect: "width",
     parts: ["snare", "hats", "percussion", "music"],
-    of: ([left, right]) => [left.map((x) => 1.2 * x), right.map((x) => 0.38 * x)],
+    of: (track) => leveled([track[0], track[1].map((x) => 0.316 * x)], track),
   },
   {
     kind: "left out for a third",
@@ -101,14 +113,19 @@ const changes: readonly Change[] = [
     },
   },
   {
-    kind: "a filter closed for a half",
+    kind: "darker for a half",
     aspect: "movement",
     parts: ["snare", "hats", "bass", "music"],
-    of: (track) =>
-      each(track, (samples) => {
-        const closed = shelved(shelved(samples, "highShelf", 800, -24), "highShelf", 800, -24);
-        return samples.map((x, i) => (i < samples.length / 2 ? closed[i]! : x));
-      }),
+    of: (track) => {
+      const hertz = middleOf(track);
+      const closed = leveled(
+        each(track, (samples) => shelved(samples, "highShelf", hertz, -18)),
+        track,
+      );
+      return track.map((samples, side) =>
+        samples.map((x, i) => (i < samples.length / 2 ? closed[side]![i]! : x)),
+      ) as StereoTrack;
+    },
   },
   {
     kind: "decays twice as fast",
@@ -218,6 +235,7 @@ export async function elementsSections({ styles, seeds }: PartOptions): Promise<
           aspect,
           ...cells(rows.filter((row) => row.kind === kind)),
         ]),
+        ["all that stand free by 3 dB", "", ...cells(rows.filter(({ element }) => element.sure >= 0.3))],
         ...sources.map((source) => [
           `all, ${source}`,
           "",

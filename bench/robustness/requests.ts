@@ -197,6 +197,10 @@ export async function requestCases(server: TestedServer, source: Source): Promis
       );
     add(`drums of bars ${value.slice(0, 20)}`, get(`/api/items/${itemId}/drums?format=midi&bars=${value}`));
     add(`hits of ${value.slice(0, 20)}`, get(`/api/items/${itemId}/hits/${value}/candidates`));
+    add(
+      `part ${value.slice(0, 20)}`,
+      get(`/api/items/${itemId}/lens?part=${value}&rest=${value}&from=${value}`),
+    );
     for (const what of ["sound", "layers"])
       add(
         `${what} for ${value.slice(0, 20)}`,

@@ -50,6 +50,7 @@ const compared = (
 });
 const bars = ({ missing = [] as number[], extra = [] as number[], moving = [] as number[] }) => ({
   presence: { share: 0.6, missing, extra },
+  level: null,
   movement: { brightness: null, level: null, bars: moving },
   coverings: [],
 });

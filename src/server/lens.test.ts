@@ -1,10 +1,13 @@
 /** Parts lifted out of uploaded mixes, over a real database file, with real processes and threads. */
 import { readdir, rm, utimes, writeFile } from "node:fs/promises";
 import path from "node:path";
+import wavDecoder from "@audio/decode-wav";
 import { eq } from "drizzle-orm";
 import { GET as audioRoute } from "@/app/api/audio/[hash]/[chunk]/route";
+import { GET as lensRoute } from "@/app/api/items/[itemId]/lens/route";
 import { unpackFrames } from "@/core/formats/chunks";
 import { writeWav } from "@/core/formats/wav";
+import { barStart } from "@/core/grid/grid";
 import { lensParts } from "@/core/lens";
 import { knownMix } from "@/core/testing/knownMix";
 import { lensFileOf, loadLift, thinLensFiles } from "./storage/lifts";
@@ -95,8 +98,40 @@ describe("a study whose tracks are taken apart", () => {
     expect((await sound(hash, "cowbell")).status).toBe(400);
   });
 
+  it("is saved as WAV, alone and without, from the beginning or from bar 1 to the sample", async () => {
+    const saved = async (query: string) => {
+      const response = await lensRoute(
+        pageRequest("GET", `/x?part=kick&${query}`),
+        context({ itemId: study.itemId }),
+      );
+      expect(response.status).toBe(200);
+      const bytes = new Uint8Array(await response.arrayBuffer());
+      const decoded = await wavDecoder(bytes);
+      return { name: response.headers.get("content-disposition")!, bytes, samples: decoded.channelData[0]! };
+    };
+    const [own, rest, aligned] = [await saved(""), await saved("rest=yes"), await saved("from=bar1")];
+    expect(own.name).toMatch(/ kick\.wav/);
+    expect(rest.name).toMatch(/ without kick\.wav/);
+    const samples = Math.round(plain.samples.length);
+    expect(own.samples).toHaveLength(samples);
+    const off = plain.samples.reduce(
+      (most, x, i) => Math.max(most, Math.abs(x - own.samples[i]! - rest.samples[i]!)),
+      0,
+    );
+    expect(off).toBeLessThan(1e-5);
+    const results = await read(study.studyId);
+    const first = Math.round(barStart(results.ownGrids.get(study.itemId)!, 1) * rate);
+    expect(aligned.samples).toHaveLength(samples - first);
+    const shifted = aligned.samples.every((x, i) => x === (first + i < 0 ? 0 : own.samples[first + i]));
+    expect(shifted).toBe(true);
+    const wrong = await lensRoute(pageRequest("GET", "/x?part=gong"), context({ itemId: study.itemId }));
+    expect(wrong.status).toBe(400);
+  });
+
   it("lifts a part again whose sound was lost, and says so meanwhile", async () => {
     for (const part of lensParts) await rm(lensPath(hash, part));
+    const file = await lensRoute(pageRequest("GET", "/x?part=kick"), context({ itemId: study.itemId }));
+    expect(file.status).toBe(409);
     const { status, response } = await sound(hash, "snare");
     expect(status).toBe(404);
     expect(((await response.json()) as { refusal: { sentence: string } }).refusal.sentence).toMatch(

@@ -2,6 +2,7 @@
 import { bands, twelfthCount } from "../tone";
 import { barSpectra, brightnessOfBars } from "./barSpectra";
 import { coverings, type PartSpectra } from "./covering";
+import { levelInBars } from "./levelInBars";
 import { compareMovement } from "./movement";
 import { lensParts, type LensPart } from "./parts";
 import type { PartBars } from "./presence";
@@ -118,6 +119,36 @@ describe("movement", () => {
     const nothing = { brightness: null, level: null, bars: [] };
     expect(moved(loud, loud, 2)).toEqual(nothing);
     expect(moved(loud, loud, null)).toEqual(nothing);
+  });
+});
+
+describe("levels bar against bar", () => {
+  const ours = [-20, -20, -26, -20, -20, -90, -20, -20];
+  const of = (
+    theirs: number[],
+    freeDb: number | null = 12,
+    chosen: { first: number; last: number } | null = null,
+  ) => levelInBars(both(ours, theirs), whole(8), chosen, freeDb);
+
+  it("are the median over bars in which both play: rests and single bars do not count", () => {
+    const resting = ours.map((level, i) => (i > 5 ? -90 : i === 0 ? level + 6 : level - 4));
+    expect(of(resting)!.gap).toBe(-4);
+    // Power of four bars at −20 dB and one at −26.
+    expect(of(resting)!.reference).toBeCloseTo(10 * Math.log10((4 * 0.01 + 10 ** -2.6) / 5), 9);
+    expect(of(ours.map((level) => level + 3))!.gap).toBe(3);
+  });
+
+  it("are of chosen bars, and not told of too few or of a part that does not stand free", () => {
+    expect(
+      of(
+        ours.map((level, i) => level + (i < 4 ? 1 : 2)),
+        12,
+        { first: 1, last: 4 },
+      )!.gap,
+    ).toBe(1);
+    expect(of(ours, 12, { first: 6, last: 7 })).toBeNull();
+    expect(of(ours, 2)).toBeNull();
+    expect(of(ours, null)).toBeNull();
   });
 });
 

@@ -72,7 +72,7 @@ describe("presence on both sides", () => {
 
   it("names bars that are missing and extra", () => {
     const found = comparePresence({ reference: [on, on, off, on], version: [on, off, on, on] }, whole);
-    expect(found).toEqual({ share: 4 / 6, missing: [2], extra: [3] });
+    expect(found).toEqual({ share: 0.5, missing: [2], extra: [3] });
   });
 
   it("is counted over the bars that answer each other", () => {
@@ -86,7 +86,7 @@ describe("presence on both sides", () => {
     const parts = { reference: [on, on, on, on], version: [off, off, on, on] };
     expect(comparePresence(parts, whole, { first: 3, last: 4 }).share).toBe(1);
     expect(comparePresence(parts, whole, { first: 2, last: 3 })).toEqual({
-      share: 2 / 3,
+      share: 0.5,
       missing: [2],
       extra: [],
     });

@@ -79,7 +79,7 @@ export interface PartBars {
 }
 
 export interface ComparedPresence {
-  /** Of the bars in which either plays, how much both do; null where neither plays or it cannot be told. */
+  /** Of the bars in which either plays, those in which both do; null where neither plays or it cannot be told. */
   share: Fraction | null;
   /** Bars of the reference in which only it plays, or only the version. */
   missing: number[];
@@ -112,6 +112,6 @@ export function comparePresence(
       else if (other) extra.push(bar);
     }
   }
-  const all = 2 * both + missing.length + extra.length;
-  return { share: all > 0 ? (2 * both) / all : null, missing, extra };
+  const all = both + missing.length + extra.length;
+  return { share: all > 0 ? both / all : null, missing, extra };
 }

@@ -1,7 +1,8 @@
 /** Elements of two tracks held against each other, through the lens or a frequency range. */
 import type { LensMeasures } from "../lens/lensMeasures";
-import type { DrumPart, LensPart } from "../lens/parts";
+import { lensParts, type DrumPart, type LensPart } from "../lens/parts";
 import type { Covering } from "../lens/covering";
+import type { LevelInBars } from "../lens/levelInBars";
 import type { ComparedMovement } from "../lens/movement";
 import type { ComparedPresence } from "../lens/presence";
 import { stereoOfWhole } from "../stereo";
@@ -16,7 +17,7 @@ import {
   type Percent,
 } from "../units";
 import type { TrackMeasures } from "./compare";
-import { aspectOf, measured, shared, type ComparedAspect } from "./compared";
+import { measured, shared, type ComparedAspect, type ComparedMeasure } from "./compared";
 import { comparedAccents, comparedPattern, comparedTiming, type DrumGaps } from "./drumGaps";
 import { comparedBass, type LowGaps } from "./lowGaps";
 import type { ElementAspect } from "./measures";
@@ -35,6 +36,7 @@ export interface LensPair {
 /** What a part does from bar to bar on both sides. */
 export interface ComparedBars {
   presence: ComparedPresence;
+  level: LevelInBars | null;
   movement: ComparedMovement;
   /** What covers it more than in the reference. */
   coverings: Covering[];
@@ -115,21 +117,21 @@ export function compareElements(
   ofPart?: (part: LensPart) => ComparedAspect<ElementAspect>[],
 ): ComparedElement[] {
   const mixes = [reference.spectrum, version.spectrum] as const;
+  const louder = louderBy(reference, version);
+  const common = lens && louder !== null ? commonGap(lens, louder) : louder;
   return elements.map((focus) => {
     const part = focus.lens;
     const heard = heardOf(focus, lens, mixes);
     const { spectra, shares, through } = heard;
     const powers = spectra.map(wholeOf) as [Float32Array, Float32Array];
-    const relative = (own: Float32Array, lufs: number | null) => {
-      const value = focusLevel(own, shares);
-      return lufs === null || !Number.isFinite(value) ? null : value - lufs;
-    };
-    const level = measured(
-      "elementLevel",
-      relative(powers[0], reference.loudness.integratedLufs),
-      relative(powers[1], version.loudness.integratedLufs),
-    );
     const isLifted = through.kind === "lens";
+    const bars = isLifted ? (lens?.bars?.[part!] ?? null) : null;
+    const level = levelOf(
+      powers.map((own) => focusLevel(own, shares)) as [Decibels, Decibels],
+      part && !isShared(part) ? (bars?.level ?? null) : null,
+      reference.loudness.integratedLufs,
+      isLifted ? common : louder,
+    );
     const present = isLifted ? bandsOf(powers) : null;
     // Bands that the element has, the mean difference taken out: what is left is shape.
     const inside = gapCurve(powers[0], powers[1], 0, 12).map(({ gap, weight }, i) => ({
@@ -143,17 +145,81 @@ export function compareElements(
         ? null
         : rootMeanSquareGap(inside.map(({ gap, weight }) => ({ gap: gap - mean, weight })));
     const own = part && !isShared(part) ? ofPart?.(part) : undefined;
-    const bars = isLifted ? (lens?.bars?.[part!] ?? null) : null;
     const aspects = [
-      aspectOf<ElementAspect>("level", 1, [level]),
-      aspectOf<ElementAspect>("tone", 1, [measured("elementTone", null, null, shape)]),
+      elementAspect("level", 1, [level]),
+      elementAspect("tone", 1, [measured("elementTone", null, null, shape)]),
       ...(isLifted ? [comparedImage(heard), comparedPresence(bars), comparedMovement(bars)] : []),
       ...(isLifted && isStruck(part!) ? [comparedEnvelope(heard)] : []),
       ...(own ?? []),
     ];
-    const trust = isLifted ? max(leastTrust, min(1, through.freeDb / fullyFree)) : 1;
+    const trust = isLifted ? trustIn(through.freeDb) : 1;
     return { aspects, score: elementScore(aspects), through, trust, bars };
   });
+}
+
+const elementAspect = (
+  name: ElementAspect,
+  weight: number,
+  measures: ComparedMeasure[],
+): ComparedAspect<ElementAspect> => ({
+  name,
+  weight,
+  measures,
+  score: elementScore(measures.map(({ score }) => ({ score, weight: 1 }))),
+});
+
+const trustIn = (freeDb: Decibels): Fraction => max(leastTrust, min(1, freeDb / fullyFree));
+
+/** By how much the version is louder in all; null where one is silent. */
+const louderBy = (reference: TrackMeasures, version: TrackMeasures): Decibels | null =>
+  reference.loudness.integratedLufs === null || version.loudness.integratedLufs === null
+    ? null
+    : version.loudness.integratedLufs - reference.loudness.integratedLufs;
+
+/** Of fewer parts nobody knows which was turned up: then the loudness of the whole tells. */
+const fewestInCommon = 3;
+
+/**
+ * By how much the parts of the version are louder in common: the median of what single parts are louder
+ * by and the loudness of the whole. One part that is turned up makes the whole louder, but not the others softer.
+ */
+function commonGap({ reference, version, bars }: LensPair, louder: Decibels): Decibels {
+  const votes = [{ gap: louder, weight: 0.5 }];
+  for (const part of lensParts) {
+    const own = bars?.[part].level;
+    const [ours, theirs] = [reference[part].freeDb, version[part].freeDb];
+    if (own && ours !== null && theirs !== null)
+      votes.push({ gap: own.gap, weight: trustIn(min(ours, theirs)) });
+  }
+  if (votes.length <= fewestInCommon) return louder;
+  votes.sort((a, b) => a.gap - b.gap);
+  const half = votes.reduce((sum, { weight }) => sum + weight, 0) / 2;
+  let below = 0;
+  for (const [i, { gap, weight }] of votes.entries()) {
+    // Between two of them where as much lies on either side.
+    if (below + weight === half) return (gap + votes[i + 1]!.gap) / 2;
+    below += weight;
+    if (below > half) return gap;
+  }
+  return louder;
+}
+
+/**
+ * @param levels of both sides, over all that is compared.
+ * @param inBars the same bar against bar; null where that is not known.
+ * @param louder by how much the version is louder in common; null where one side is silent.
+ */
+function levelOf(
+  [ours, theirs]: readonly [Decibels, Decibels],
+  inBars: LevelInBars | null,
+  lufs: number | null,
+  louder: Decibels | null,
+): ComparedMeasure {
+  const [own, gap] = inBars ? [inBars.reference, inBars.gap] : [ours, theirs - ours];
+  const known = lufs !== null && louder !== null && Number.isFinite(own) && Number.isFinite(gap);
+  return known
+    ? measured("elementLevel", own - lufs, own - lufs + gap - louder)
+    : measured("elementLevel", null, null);
 }
 
 /** Bands of a spectrum that lie within a range. */
@@ -165,7 +231,7 @@ const within = ({ mid, side, cross }: Spectrum, shares: Float64Array): Spectrum 
 function comparedImage({ spectra, shares }: Heard): ComparedAspect<ElementAspect> {
   const [ours, theirs] = spectra.map((own) => within(own, shares)) as [Spectrum, Spectrum];
   const [own, other] = [stereoOfWhole(ours), stereoOfWhole(theirs)];
-  return aspectOf<ElementAspect>("width", 0.5, [
+  return elementAspect("width", 0.5, [
     measured("elementWidth", heardWidth(own.sideToMidDb), heardWidth(other.sideToMidDb)),
     measured("elementBalance", own.balanceDb, other.balanceDb),
   ]);
@@ -178,7 +244,7 @@ const heardWidth = (sideToMid: Decibels | null): Decibels | null =>
   sideToMid === null ? null : max(narrowest, min(widest, sideToMid));
 
 const comparedPresence = (bars: ComparedBars | null): ComparedAspect<ElementAspect> =>
-  aspectOf<ElementAspect>("presence", 1, [
+  elementAspect("presence", 1, [
     shared("presence", bars?.presence.share, "It hardly stands free, or no bars answer each other."),
   ]);
 
@@ -186,7 +252,7 @@ const comparedMovement = (bars: ComparedBars | null): ComparedAspect<ElementAspe
   const remark = "Too few bars in which both play it and it stands free.";
   const of = (name: "brightnessMovement" | "levelMovement", gap: number | null | undefined) =>
     measured(name, null, null, gap ?? null, typeof gap === "number" ? undefined : remark);
-  return aspectOf<ElementAspect>("movement", 0.5, [
+  return elementAspect("movement", 0.5, [
     of("brightnessMovement", bars?.movement.brightness),
     of("levelMovement", bars?.movement.level),
   ]);
@@ -196,7 +262,7 @@ const isStruck = (part: LensPart): boolean => part !== "bass" && part !== "music
 function comparedEnvelope({ strokes: [ours, theirs] }: Heard): ComparedAspect<ElementAspect> {
   const octaves = ours && theirs ? Math.log2(theirs / ours) : null;
   const remark = "Its strokes follow one another too closely, or too few stand free.";
-  return aspectOf<ElementAspect>("envelope", 0.5, [
+  return elementAspect("envelope", 0.5, [
     measured("strokeLength", ours, theirs, octaves, octaves === null ? remark : undefined),
   ]);
 }
@@ -206,12 +272,12 @@ export const partAspects =
   (drums: ((part: DrumPart) => DrumGaps | null) | null, low: LowGaps | null) =>
   (part: LensPart): ComparedAspect<ElementAspect>[] => {
     if (part === "music") return [];
-    if (part === "bass") return [aspectOf<ElementAspect>("notes", 1, comparedBass(low))];
+    if (part === "bass") return [elementAspect("notes", 1, comparedBass(low))];
     const own = drums?.(part) ?? null;
     return [
-      aspectOf<ElementAspect>("pattern", 1, [comparedPattern(own)]),
-      aspectOf<ElementAspect>("timing", 0.5, [comparedTiming(own)]),
-      aspectOf<ElementAspect>("accents", 0.5, [comparedAccents(own)]),
+      elementAspect("pattern", 1, [comparedPattern(own)]),
+      elementAspect("timing", 0.5, [comparedTiming(own)]),
+      elementAspect("accents", 0.5, [comparedAccents(own)]),
     ];
   };
 

@@ -6,7 +6,9 @@ import { loadFft } from "../dsp/fft";
 import { measureEnvelopes } from "../envelopes";
 import { bandEnvelopes } from "../envelopes/bandEnvelopes";
 import { levelCurves, measureLoudness } from "../loudness";
-import { measuresOfWhole } from "../study";
+import { countedLens, measuresOfWhole } from "../study";
+import { madeUpLens } from "../testing/lens";
+import { madeUpAnalysis } from "../testing/study";
 import { clicks, stereo, whiteNoise } from "../testing/signals";
 import { averageSpectrum } from "../tone";
 import { fractionalOctaveSpectrogram } from "../tone/fractionalOctaveSpectrogram";
@@ -346,5 +348,63 @@ describe("the whole analysis", () => {
     });
     expect(left[0]).toBeCloseTo(0.1 + 0.7071 * 0.4 + 0.7071 * 0.3, 4);
     expect(right[0]).toBeCloseTo(0.2 + 0.7071 * 0.4 + 0.7071 * 0.5, 4);
+  });
+});
+
+describe("levels of elements that are lifted out", () => {
+  const bars = 16;
+  const parts = ["kick", "snare", "hats", "bass"] as const;
+  /** The whole is louder by so much, its parts by so much each. */
+  const gaps = (
+    louder: number,
+    changes: Partial<Record<(typeof parts)[number], object>>,
+    told: readonly string[] = parts,
+  ) => {
+    const stored = madeUpLens(
+      bars,
+      Object.fromEntries(told.map((part) => [part, changes[part as "kick"] ?? {}])),
+    );
+    const lens = countedLens(stored, [{ referenceFirst: 1, versionFirst: 1, bars }]);
+    const [ours, theirs] = [
+      measuresOfWhole(madeUpAnalysis()),
+      measuresOfWhole(madeUpAnalysis({ lufs: -14 + louder })),
+    ];
+    const compared = compareElements(
+      ours,
+      theirs,
+      told.map((lens) => ({ lens: lens as "kick", fromHz: 20, toHz: 20_000 })),
+      lens,
+    );
+    return Object.fromEntries(
+      compared.map(({ aspects }, i) => [
+        told[i]!,
+        aspects.find(({ name }) => name === "level")!.measures[0]!.gap!,
+      ]),
+    );
+  };
+
+  it("of one that is turned up leave the others where they are, though the whole is louder", () => {
+    const found = gaps(2, { kick: { gainDb: 6 } });
+    expect(found.kick).toBeCloseTo(6, 9);
+    for (const part of ["snare", "hats", "bass"]) expect(found[part]).toBeCloseTo(0, 9);
+  });
+
+  it("are none where all is louder, or one rests where the reference has it", () => {
+    const all = Object.fromEntries(parts.map((part) => [part, { gainDb: 4 }]));
+    for (const gap of Object.values(gaps(4, all))) expect(gap).toBeCloseTo(0, 9);
+    const resting = gaps(-0.5, { snare: { plays: (bar: number) => bar < 9 } });
+    expect(resting.snare).toBeCloseTo(0, 9);
+  });
+
+  it("of few parts go by the loudness of the whole", () => {
+    const found = gaps(2, { kick: { gainDb: 6 } }, ["kick", "bass"]);
+    expect(found.kick).toBeCloseTo(4, 9);
+    expect(found.bass).toBeCloseTo(-2, 9);
+  });
+
+  it("change sign with the sides", () => {
+    const there = gaps(1, { kick: { gainDb: 5 }, hats: { gainDb: -3 } });
+    const back = gaps(-1, { kick: { gainDb: -5 }, hats: { gainDb: 3 } });
+    for (const part of parts) expect(back[part]).toBeCloseTo(-there[part]!, 9);
   });
 });

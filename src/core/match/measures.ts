@@ -319,7 +319,7 @@ export const measureRules: Record<MeasureName, MeasureRule> = {
     justNoticeable: 0,
     halving: 0,
     reason:
-      "Of the bars in which it plays on either side, how much it plays on both. It plays where its level is within 18 dB of its loud bars. Set by ear, no source.",
+      "Of the bars in which it plays on either side, those in which it plays on both. It plays where its level is within 18 dB of its loud bars. Set by ear, no source.",
   },
 };
 

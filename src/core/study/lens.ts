@@ -4,6 +4,7 @@ import { barStart, barsOf, type BarRange, type Grid } from "../grid/grid";
 import { barSpectra, brightnessOfBars } from "../lens/barSpectra";
 import { coverings, type Covering } from "../lens/covering";
 import { lensMeasures, type LensMeasures, type LiftedTrack } from "../lens/lensMeasures";
+import { levelInBars } from "../lens/levelInBars";
 import { compareMovement } from "../lens/movement";
 import { barLevels, comparePresence, type PartBars } from "../lens/presence";
 import { lensParts, type LensPart } from "../lens/parts";
@@ -116,6 +117,7 @@ export function countedLens(
       const free = lesserFree({ reference, version }, part);
       return {
         presence: comparePresence(levels[part], coverage, chosen, free),
+        level: levelInBars(levels[part], coverage, chosen, free),
         movement: compareMovement(levels[part], brightness[part], coverage, chosen, free),
         coverings: bars.coverings.filter((own) => own.part === part),
       };

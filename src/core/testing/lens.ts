@@ -48,15 +48,15 @@ export function madeUpLens(bars: number, parts: MadeUpParts, coverings: Covering
         ];
       }),
     ) as StoredLens["reference"];
-  const levels = (plays: (bar: number) => boolean) =>
-    Array.from({ length: bars }, (_, i) => (plays(i + 1) ? -20 : -90));
+  const levels = (plays: (bar: number) => boolean, gainDb = 0) =>
+    Array.from({ length: bars }, (_, i) => (plays(i + 1) ? -20 + gainDb : -90));
   return {
     reference: side(false),
     version: side(true),
     bars: {
       levels: ofEach((part) => ({
         reference: levels(() => part in parts),
-        version: levels((bar) => part in parts && (parts[part]!.plays?.(bar) ?? true)),
+        version: levels((bar) => part in parts && (parts[part]!.plays?.(bar) ?? true), parts[part]?.gainDb),
       })),
       brightness: ofEach((part) => {
         const own = Array.from({ length: bars }, (_, i) => parts[part]?.brightness?.(i + 1) ?? 0);

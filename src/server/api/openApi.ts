@@ -10,6 +10,7 @@ import {
   placeSchema,
   planFileSchema,
   reportSchema,
+  lensFileSchema,
   soundSchema,
   takenTracksSchema,
   tempoSchema,
@@ -172,6 +173,13 @@ export const operations: Record<string, Partial<Record<"get" | "put" | "post" | 
     get: {
       summary: "A candidate as WAV, as it is or made to stand in for a drum",
       query: soundSchema,
+      answer: { type: "audio/wav" },
+    },
+  },
+  "/api/items/{itemId}/lens": {
+    get: {
+      summary: "A part that the lens lifts out of a track, or all but that, as WAV",
+      query: lensFileSchema,
       answer: { type: "audio/wav" },
     },
   },

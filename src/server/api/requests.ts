@@ -1,6 +1,7 @@
 /** What requests may say: read by the routes, and described by the interface's own description. */
 import { z } from "zod";
 import { listeningParts } from "@/core/formats/chunks";
+import { lensParts } from "@/core/lens/parts";
 import { patchSchema } from "@/core/edits/patch";
 import { fastestTyped, slowestTyped } from "@/core/grid/correction";
 import { titleSchema } from "@/core/study";
@@ -83,6 +84,13 @@ export const soundSchema = placeSchema.partial({ track: true, hit: true }).exten
   offset: z.coerce.number().min(-50).max(50).default(0),
   inverted: z.enum(["yes", "no"]).default("no"),
   gain: z.coerce.number().min(-60).max(24).default(0),
+});
+
+/** What the lens lifts out of a track, or all the rest, from the file's beginning or from bar 1. */
+export const lensFileSchema = z.object({
+  part: z.enum(lensParts),
+  rest: z.enum(["yes", "no"]).default("no"),
+  from: z.enum(["start", "bar1"]).default("start"),
 });
 
 /** A piece of a file's decoded samples. */

@@ -2,10 +2,12 @@ import type { ComparedElement } from "@/core/match";
 import type { ElementRecord } from "@/core/study";
 import { usePlayback } from "@/listening/Playback";
 import { standing } from "@/models/elements";
+import { useStudy } from "../study/StudyContext";
 
-/** Hears an element alone or everything but it, on whichever side is playing, and says how free it stands. */
+/** Hears an element alone or everything but it, on whichever side is playing, says how free it stands, and takes it along. */
 export function HearElement({ element, compared }: { element: ElementRecord; compared: ComparedElement }) {
   const playback = usePlayback();
+  const { study, version } = useStudy();
   const { lens } = element;
   if (!lens) return null;
   const { monitorFilter } = playback.settings;
@@ -34,6 +36,30 @@ export function HearElement({ element, compared }: { element: ElementRecord; com
           </button>
         ))}
       </div>
+      {compared.through.kind === "lens" && (
+        <p className="small-text soft m-0 mt-1" role="group" aria-label={`Save ${element.name}`}>
+          WAV from bar 1:{" "}
+          {[study.reference, version].flatMap((track) =>
+            track
+              ? [
+                  { rest: "no", label: track.role === "reference" ? "reference" : `version ${track.number}` },
+                  { rest: "yes", label: "all but it" },
+                ].map(({ rest, label }) => (
+                  <span key={`${track.id} ${rest}`}>
+                    <a
+                      className="plain-button underlined"
+                      href={`/api/items/${track.id}/lens?part=${lens}&rest=${rest}&from=bar1`}
+                      download
+                    >
+                      {label}
+                    </a>
+                    {rest === "no" ? ", " : track === version ? "" : " · "}
+                  </span>
+                ))
+              : [],
+          )}
+        </p>
+      )}
       <p className="small-text soft m-0 mt-1">
         {compared.through.kind === "lens"
           ? `Through the lens it ${standing(compared.through.freeDb).sentence}.`

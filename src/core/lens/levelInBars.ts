@@ -1,0 +1,34 @@
+/** How loud a part is on both sides, bar against bar. */
+import type { CoverageSpan } from "../align/coverage";
+import type { BarRange } from "../grid/grid";
+import { median } from "../median";
+import { decibelsToPower, powerToDecibels, type Decibels } from "../units";
+import { playedBars } from "./answeredBars";
+import { isPresenceTold, type PartBars } from "./presence";
+
+/** Levels as they are in the files. */
+export interface LevelInBars {
+  /** Of the reference, on average over the bars in which both play it. */
+  reference: Decibels;
+  /** Version less reference: the median over those bars, so that single bars do not count. */
+  gap: Decibels;
+}
+
+const fewestBars = 2;
+
+/** @returns null where too few bars are played on both sides, or it cannot be told. */
+export function levelInBars(
+  levels: PartBars,
+  spans: readonly CoverageSpan[],
+  chosen: BarRange | null,
+  freeDb: Decibels | null,
+): LevelInBars | null {
+  const pairs = isPresenceTold(freeDb) ? playedBars(levels, spans, chosen, freeDb!) : [];
+  if (pairs.length < fewestBars) return null;
+  const ours = pairs.map(({ reference }) => levels.reference[reference - 1]!);
+  const power = ours.reduce((sum, level) => sum + decibelsToPower(level), 0) / ours.length;
+  return {
+    reference: powerToDecibels(power),
+    gap: median(pairs.map(({ version }, i) => levels.version[version - 1]! - ours[i]!)),
+  };
+}
