@@ -81,7 +81,7 @@ test("versions and studies are noted, renamed, deleted, brought back, and delete
   await expect(changes.getByText("Version 1 deleted")).toBeVisible();
   await changes.getByRole("button", { name: "Undo: Note on version 2 changed" }).click();
   await expect(changes.getByRole("button", { name: "Redo: Note on version 2 changed" })).toBeVisible();
-  await expectAccessible(page);
+  await expectAccessible(page, { withFrame: true });
   await page.keyboard.press("Escape");
   await expect(page.getByRole("button", { name: "more wool" })).toHaveCount(0);
   await expect(first).toBeVisible();

@@ -194,7 +194,7 @@ test("either track plays, stops, seeks and changes sides from the keyboard", asy
   const passed = (await seconds()) - slow;
   expect(passed).toBeGreaterThan(0.4);
   expect(passed).toBeLessThan(1.5);
-  await expectAccessible(page);
+  await expectAccessible(page, { withFrame: true });
 });
 
 test("an empty study says what to do, and the shortcuts are listed", async ({ page }) => {

@@ -37,22 +37,22 @@ function countTests(file, read) {
   counts.failed += failed === 0 ? 0 : failed - 1;
 }
 
+const unitOptions = ["--json", "--outputFile=test-results/unit.json", "--maxWorkers=2"];
+
 await ensureInstalled();
 await ensureChromium();
 rmSync("test-results", { recursive: true, force: true });
 mkdirSync("test-results", { recursive: true });
 await buildWorker();
 
-// These use one core each, by and large.
+// The build uses one core, by and large; unit tests need nothing of it.
 await Promise.all([
   step("lint", () => run("npx", ["oxlint", "--type-aware"]))
     .then(() => step("format", () => run("npx", ["oxfmt", "--check", "src", "bench", "e2e", "scripts"])))
-    .then(() => step("types", () => run("node", ["node_modules/typescript-native/bin/tsc", "--noEmit"]))),
+    .then(() => step("types", () => run("node", ["node_modules/typescript-native/bin/tsc", "--noEmit"])))
+    .then(() => step("unit tests", () => run("npm", ["test", "--silent", "--", ...unitOptions]))),
   step("build", ensureBuilt),
 ]);
-await step("unit tests", () =>
-  run("npm", ["test", "--silent", "--", "--json", "--outputFile=test-results/unit.json", "--maxWorkers=2"]),
-);
 countTests("test-results/unit.json", (r) => ({
   passed: r.numPassedTests,
   failed: r.numFailedTests + r.numRuntimeErrorTestSuites,
