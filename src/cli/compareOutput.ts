@@ -70,6 +70,8 @@ export const compareOutputSchema = z.object({
       name: z.string(),
       kind: z.enum(lensParts),
       score: z.number().nullable(),
+      /** By how many points the score may be off, by how exactly it was measured. */
+      spread: z.number().nullable(),
       sure: z.number().min(0).max(1),
       aspects: z.array(z.object({ name: z.string(), score: level, gap: level, unit: z.string() })),
       /** Which others stand above it in the version more than they do in the reference, and how far. */
@@ -232,10 +234,11 @@ export function compareOutput(
     match: mix.match && evidence * mix.match,
     aspects: mix.aspects.map(worstOf),
     next: nextOutput({ mix, elements, evidence }, measures),
-    elements: elements.map(({ aspects: own, score, trust, bars }, i) => ({
+    elements: elements.map(({ aspects: own, score, spread, trust, bars }, i) => ({
       name: lensParts[i]!,
       kind: lensParts[i]!,
       score,
+      spread,
       sure: trust,
       aspects: own.map(worstOf),
       covered: (bars?.coverings ?? []).map((covering) => ({

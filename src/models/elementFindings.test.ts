@@ -43,6 +43,7 @@ const compared = (
 ): ComparedElement => ({
   aspects,
   score: 50,
+  spread: 0,
   through: { kind: "lens", freeDb: 12 },
   trust: 1,
   bars: null,

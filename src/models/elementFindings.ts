@@ -197,7 +197,7 @@ function levelInWords(
 ): Pick<Finding, "title" | "detail"> {
   const off = `${fixed(Math.abs(gap))} dB too ${gap > 0 ? "loud" : "quiet"}`;
   return isLifted
-    ? { title: `${name} ${off}`, detail: "Lifted out of both mixes, relative to the loudness of the whole." }
+    ? { title: `${name} ${off}`, detail: "Lifted out of both mixes, beside the other elements." }
     : {
         title: `${name} range ${off}`,
         detail: `${frequency(fromHz)} to ${frequency(toHz)} relative to the whole mix.`,

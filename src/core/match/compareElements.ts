@@ -17,10 +17,17 @@ import {
   type Percent,
 } from "../units";
 import type { TrackMeasures } from "./compare";
-import { measured, shared, type ComparedAspect, type ComparedMeasure } from "./compared";
+import {
+  measured,
+  scoreRange,
+  shared,
+  withError,
+  type ComparedAspect,
+  type ComparedMeasure,
+} from "./compared";
 import { comparedAccents, comparedPattern, comparedTiming, type DrumGaps } from "./drumGaps";
 import { comparedBass, type LowGaps } from "./lowGaps";
-import type { ElementAspect } from "./measures";
+import type { ElementAspect, MeasureName } from "./measures";
 import { elementScore } from "./score";
 
 const { max, min } = Math;
@@ -53,6 +60,8 @@ export interface Focus {
 export interface ComparedElement {
   aspects: ComparedAspect<ElementAspect>[];
   score: Percent | null;
+  /** By how many points that may be off, either way, by how exactly it was measured; 0 where that is not known. */
+  spread: Percent | null;
   /** How it was heard: through the lens, with how free it stands on the side where it stands less free. */
   through: { kind: "lens"; freeDb: Decibels } | { kind: "range" };
   /** How much its score is to be trusted, 0–1: what does not stand free says less. */
@@ -126,6 +135,7 @@ export function compareElements(
     const powers = spectra.map(wholeOf) as [Float32Array, Float32Array];
     const isLifted = through.kind === "lens";
     const bars = isLifted ? (lens?.bars?.[part!] ?? null) : null;
+    const trust = isLifted ? trustIn(through.freeDb) : 1;
     const level = levelOf(
       powers.map((own) => focusLevel(own, shares)) as [Decibels, Decibels],
       part && !isShared(part) ? (bars?.level ?? null) : null,
@@ -145,15 +155,15 @@ export function compareElements(
         ? null
         : rootMeanSquareGap(inside.map(({ gap, weight }) => ({ gap: gap - mean, weight })));
     const own = part && !isShared(part) ? ofPart?.(part) : undefined;
-    const aspects = [
+    const measuredAspects = [
       elementAspect("level", 1, [level]),
       elementAspect("tone", 1, [measured("elementTone", null, null, shape)]),
       ...(isLifted ? [comparedImage(heard), comparedPresence(bars), comparedMovement(bars)] : []),
       ...(isLifted && isStruck(part!) ? [comparedEnvelope(heard)] : []),
       ...(own ?? []),
     ];
-    const trust = isLifted ? trustIn(through.freeDb) : 1;
-    return { aspects, score: elementScore(aspects), through, trust, bars };
+    const aspects = isLifted ? measuredAspects.map((aspect) => withErrors(aspect, trust)) : measuredAspects;
+    return { aspects, score: elementScore(aspects), spread: spreadOf(aspects), through, trust, bars };
   });
 }
 
@@ -167,6 +177,49 @@ const elementAspect = (
   measures,
   score: elementScore(measures.map(({ score }) => ({ score, weight: 1 }))),
 });
+
+/**
+ * How far gaps through the lens are off: the median of what was found where nothing differs, of parts that
+ * stand free and of parts that hardly do (`npm run bench -- --only elements`, "One change in one element").
+ */
+const measuringErrors: Partial<Record<MeasureName, { free: number; hardly: number }>> = {
+  elementLevel: { free: 0.4, hardly: 1.2 },
+  elementTone: { free: 1.3, hardly: 2.8 },
+  elementWidth: { free: 0.5, hardly: 1.2 },
+  brightnessMovement: { free: 0.05, hardly: 0.4 },
+};
+
+function withErrors(
+  { name, weight, measures }: ComparedAspect<ElementAspect>,
+  trust: Fraction,
+): ComparedAspect<ElementAspect> {
+  const known = measures.map((measure) => {
+    const error = measuringErrors[measure.name];
+    const share = (trust - leastTrust) / (1 - leastTrust);
+    return error ? withError(measure, error.hardly + share * (error.free - error.hardly)) : measure;
+  });
+  return elementAspect(name, weight, known);
+}
+
+/** By how many points a score may as well be off: what each measure's error moves it by, added as chance adds. */
+function spreadOf(aspects: readonly ComparedAspect<ElementAspect>[]): Percent | null {
+  const own = elementScore(aspects);
+  if (own === null) return null;
+  let squares = 0;
+  aspects.forEach((aspect, i) =>
+    aspect.measures.forEach((measure, k) => {
+      const range = scoreRange(measure);
+      if (!range || range[0] === range[1]) return;
+      const [low, high] = range.map((score) => {
+        const measures = aspect.measures.map((one, j) => (j === k ? { ...one, score } : one));
+        const changed = elementAspect(aspect.name, aspect.weight, measures);
+        return elementScore(aspects.map((one, j) => (j === i ? changed : one)))!;
+      }) as [Percent, Percent];
+      squares += ((high - low) / 2) ** 2;
+    }),
+  );
+  return Math.sqrt(squares);
+}
 
 const trustIn = (freeDb: Decibels): Fraction => max(leastTrust, min(1, freeDb / fullyFree));
 

@@ -14,6 +14,8 @@ export interface ComparedMeasure {
   score: Percent | null;
   /** Said where the measure does not apply or was adjusted. */
   remark?: string;
+  /** How far the gap is off as a rule, in its unit: within that it counts as none. Left out where that is not known. */
+  error?: number;
 }
 
 /** An aspect with the measures that its score comes from. */
@@ -41,6 +43,30 @@ export function measured(
     score: difference === null ? null : scoreOf(difference, measureRules[name]),
     ...(remark === undefined ? {} : { remark }),
   };
+}
+
+/** The same measure, known to be off by so much as a rule: a gap within that counts as none. */
+export function withError(measure: ComparedMeasure, error: number): ComparedMeasure {
+  const { name, gap } = measure;
+  return { ...measure, error, score: gap === null ? null : scoreWithin(name, gap, error) };
+}
+
+const scoreWithin = (name: MeasureName, gap: number, error: number): Percent => {
+  const rule = measureRules[name];
+  return scoreOf(gap, { ...rule, justNoticeable: Math.max(rule.justNoticeable, error) });
+};
+
+/** Scores that a measure may as well have: where the gap is larger and smaller by its error. */
+export function scoreRange({
+  name,
+  gap,
+  score,
+  error,
+}: ComparedMeasure): [low: Percent, high: Percent] | null {
+  if (gap === null || score === null) return null;
+  if (!error) return [score, score];
+  const size = Math.abs(gap);
+  return [scoreWithin(name, size + error, error), scoreWithin(name, Math.max(0, size - error), error)];
 }
 
 /** A share that both sides have in common: what lacks of the whole is the gap. */

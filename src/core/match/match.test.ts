@@ -407,4 +407,26 @@ describe("levels of elements that are lifted out", () => {
     const back = gaps(-1, { kick: { gainDb: -5 }, hats: { gainDb: 3 } });
     for (const part of parts) expect(back[part]).toBeCloseTo(-there[part]!, 9);
   });
+
+  it("count as none within what the lens measures by, and say how far the score may be off", () => {
+    const of = (gainDb: number, freeDb: number) => {
+      const stored = madeUpLens(bars, { kick: { gainDb, freeDb }, snare: {}, hats: {}, bass: {} });
+      const lens = countedLens(stored, [{ referenceFirst: 1, versionFirst: 1, bars }]);
+      const own = measuresOfWhole(madeUpAnalysis());
+      const [kick] = compareElements(own, own, [{ lens: "kick", fromHz: 20, toHz: 20_000 }], lens);
+      const { measures, score } = kick!.aspects.find(({ name }) => name === "level")!;
+      return { error: measures[0]!.error!, score: score!, spread: kick!.spread! };
+    };
+    const [free, hardly] = [of(3, 20), of(3, 3.2)];
+    // The less free, the less is known, and the less a gap counts.
+    expect(hardly.error).toBeGreaterThan(free.error);
+    expect(hardly.score).toBeGreaterThan(free.score);
+    expect(of(free.error - 0.01, 20).score).toBe(100);
+    expect(free.score).toBeCloseTo(scoreOf(3, measureRules.elementLevel), 6);
+    expect(free.spread).toBeGreaterThan(0.5);
+    expect(hardly.spread).toBeGreaterThan(free.spread);
+    // A range of the mix is taken as it is.
+    const own = measuresOfWhole(madeUpAnalysis());
+    expect(compareElements(own, own, [{ fromHz: 40, toHz: 110 }])[0]!.spread).toBe(0);
+  });
 });

@@ -93,7 +93,12 @@ export function ElementDetail({
         <h2>{element.name}</h2>
         <div className="answer mt-1">
           <span className="value">{element.state === "left out" ? "–" : points(compared?.score)}</span>
-          <span className="soft">of 100{element.state === "left out" ? ", left out" : ""}</span>
+          <span className="soft">
+            {compared?.spread && compared.spread >= 0.5 && element.state !== "left out"
+              ? `± ${Math.round(compared.spread)} `
+              : ""}
+            of 100{element.state === "left out" ? ", left out" : ""}
+          </span>
         </div>
         {heard && element.lens && <p className="small-text soft m-0">{heardWords(heard, element.lens)}</p>}
         {best && best.number !== version?.number && (
@@ -106,6 +111,18 @@ export function ElementDetail({
           </button>
         )}
       </div>
+      <label className="field">
+        State
+        <select
+          className="form-select form-select-sm"
+          value={element.state}
+          onChange={(event) => onChange({ state: event.target.value as ElementState })}
+        >
+          {states.map((state) => (
+            <option key={state}>{state}</option>
+          ))}
+        </select>
+      </label>
       {compared && <HearElement element={element} compared={compared} />}
       {compared && <AspectTable element={element} compared={compared} />}
       {compared?.bars && <CoveredBy element={element} coverings={compared.bars.coverings} />}
@@ -121,18 +138,6 @@ export function ElementDetail({
           ))}
         </ul>
       )}
-      <label className="field">
-        State
-        <select
-          className="form-select form-select-sm"
-          value={element.state}
-          onChange={(event) => onChange({ state: event.target.value as ElementState })}
-        >
-          {states.map((state) => (
-            <option key={state}>{state}</option>
-          ))}
-        </select>
-      </label>
       <form className="stacked" onSubmit={(event) => event.preventDefault()}>
         {field("name", "Name")}
         <label className="field">

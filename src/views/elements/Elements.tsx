@@ -97,7 +97,7 @@ export function Elements({ model, heard }: { model: ElementsModel | null; heard:
             <h1>Elements{version ? `, version ${version.number}` : ""}</h1>
             <p>
               {model
-                ? `Each lifted out of both mixes alike, relative to the loudness of the whole${selection ? ", in the selection" : ""}.`
+                ? `Each lifted out of both mixes alike, beside the other elements${selection ? ", in the selection" : ""}.`
                 : "What you track part by part. Scores appear with the first analysed version."}
             </p>
           </div>
