@@ -35,7 +35,9 @@ const counted = 15;
 const warmUps = 10;
 const bigStudy = { versions: 20, elements: 12, stems: 8, yardstick: 30 };
 const uploads = 20;
-const excerptSeconds = 16;
+const excerptSeconds = 12;
+/** Of the tracks of a yardstick, of which nothing is shown over time. */
+const yardstickSeconds = 6;
 
 const wait = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
 const ms = (value: number) => value.toFixed(0);
@@ -86,7 +88,7 @@ async function demoStudy(server: TestedServer): Promise<{ studyId: string; versi
 }
 
 /** A passage of the demo music, as loud as said: each its own file. */
-async function excerpts(): Promise<(gain: number) => Uint8Array> {
+async function excerpts(): Promise<(gain: number, seconds?: number) => Uint8Array> {
   const [study] = await demoMusic();
   const decoded = await decodeFile(study!.reference.file);
   if (!decoded.ok) throw new Error(decoded.refusal.sentence);
@@ -95,18 +97,23 @@ async function excerpts(): Promise<(gain: number) => Uint8Array> {
   const cut = channels.map((channel) =>
     channel.slice(from * sampleRate, (from + excerptSeconds) * sampleRate),
   );
-  return (gain) =>
+  return (gain, seconds = excerptSeconds) =>
     writeWav(
-      cut.map((channel) => channel.map((x) => gain * x)),
+      cut.map((channel) => channel.subarray(0, seconds * sampleRate).map((x) => gain * x)),
       sampleRate,
     );
 }
 
-async function largeStudy(server: TestedServer, excerpt: (gain: number) => Uint8Array): Promise<string> {
+async function largeStudy(
+  server: TestedServer,
+  excerpt: (gain: number, seconds?: number) => Uint8Array,
+): Promise<string> {
   const { studyId, itemId } = await put(server, "/api/studies?name=large.wav", excerpt(1));
   for (let i = 0; i < bigStudy.versions; i++) {
     await put(server, `/api/studies/${studyId}/items?role=version&name=v${i}.wav`, excerpt(0.9 - 0.01 * i));
   }
+  // Its elements are settled once the reference is heard.
+  await untilIdle(server.folder, 420);
   const names = Array.from({ length: 20 }, (_, i) => `e${String(i).padStart(15, "0")}`);
   const page = await (await fetch(`${server.address}/studies/${studyId}/elements`)).text();
   const have = new Set(page.match(/aria-label="Move [^"]+"/g)).size;
@@ -138,7 +145,7 @@ async function largeStudy(server: TestedServer, excerpt: (gain: number) => Uint8
     await put(
       server,
       `/api/studies/${studyId}/items?role=yardstick&name=y${i}.wav`,
-      excerpt(0.4 - 0.005 * i),
+      excerpt(0.4 - 0.005 * i, yardstickSeconds),
     );
   }
   return studyId!;
