@@ -54,6 +54,12 @@ export function heardWords(heard: HeardElements, part: LensPart): string {
   return isFound(heard, part) ? `In the reference: ${counted}.` : `Hardly in the reference: ${counted}.`;
 }
 
+/** The same beside the name of an element: `129 hits in 30 bars`. */
+export function heardBriefly(heard: HeardElements, part: LensPart): string {
+  const { count, bars } = heard.parts[part];
+  return count === 0 ? "not heard in the reference" : `${count} ${countWords[part]} in ${bars} bars`;
+}
+
 /** What is heard of each part of the reference; null until it is analysed, or where it has no bars. */
 export function heardInReference({ study, analyses, plans, ownGrids }: StudyResults): HeardElements | null {
   const { reference } = study;

@@ -128,6 +128,7 @@ export function Elements({ model, heard }: { model: ElementsModel | null; heard:
                     key={element.id}
                     element={element}
                     compared={model?.elements[element.id]}
+                    heard={heard}
                     history={scores.map((s) => s.elements[element.id] ?? null)}
                     selected={element.id === chosen?.id}
                     onChoose={() => choose(element.id)}
@@ -161,12 +162,14 @@ export function Elements({ model, heard }: { model: ElementsModel | null; heard:
 function Row({
   element,
   compared,
+  heard,
   history,
   selected,
   onChoose,
 }: {
   element: ElementRecord;
   compared: ComparedElement | undefined;
+  heard: HeardElements | null;
   history: (number | null)[];
   selected: boolean;
   onChoose(): void;
@@ -206,7 +209,7 @@ function Row({
         </button>
       </td>
       <td>
-        <HeardThrough element={element} compared={compared} />
+        <HeardThrough element={element} compared={compared} heard={heard} />
       </td>
       <td className="number">{gap("level")}</td>
       <td className="number">{gap("tone")}</td>

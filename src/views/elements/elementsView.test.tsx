@@ -278,8 +278,23 @@ describe("the Elements view", () => {
   });
 
   it("without a version says what will be there", () => {
-    open("elements", madeUpStudy({ versions: 0 }));
+    const alone = madeUpStudy({
+      versions: 0,
+      change: (study) => ({
+        ...study,
+        elements: study.elements.map((own) => ({
+          ...own,
+          lens: own.id === "kick" ? ("kick" as const) : null,
+        })),
+      }),
+    });
+    open("elements", alone);
     screen.getByText(/Scores appear with the first analysed version\./);
+    expect(
+      [...document.querySelectorAll(".element-row")].map((row) =>
+        row.textContent!.includes("96 hits in 24 bars"),
+      ),
+    ).toEqual([true, false, false]);
     cleanup();
     open("elements", madeUpStudy({ empty: true }));
     screen.getByText("No elements yet. Add the ones you want to track.");
