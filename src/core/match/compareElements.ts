@@ -91,18 +91,24 @@ interface Heard {
   strokes: readonly [reference: Milliseconds | null, version: Milliseconds | null];
 }
 
-/** Parts that the lens lifts out as one are told apart by their range. */
-const isShared = (part: LensPart): boolean => part === "music";
+/** Elements that the lens lifts out as one, or that are layers of one, are told apart by their range. */
+const isShared = (part: LensPart, all: readonly Focus[]): boolean =>
+  part === "music" || all.filter(({ lens }) => lens === part).length > 1;
 
 const everything = shareOfBands(10, 22_000);
 
-function heardOf({ lens: part, fromHz, toHz }: Focus, lens: LensPair | null, mixes: Heard["spectra"]): Heard {
+function heardOf(
+  { lens: part, fromHz, toHz }: Focus,
+  lens: LensPair | null,
+  mixes: Heard["spectra"],
+  all: readonly Focus[],
+): Heard {
   const range = shareOfBands(fromHz, toHz);
   const [ours, theirs] = part && lens ? [lens.reference[part], lens.version[part]] : [null, null];
   return ours && theirs && ours.freeDb !== null && theirs.freeDb !== null
     ? {
         spectra: [ours.spectrum, theirs.spectrum],
-        shares: isShared(part!) ? range : everything,
+        shares: isShared(part!, all) ? range : everything,
         through: { kind: "lens", freeDb: min(ours.freeDb, theirs.freeDb) },
         strokes: [ours.strokeMs, theirs.strokeMs],
       }
@@ -130,7 +136,7 @@ export function compareElements(
   const common = lens && louder !== null ? commonGap(lens, louder) : louder;
   return elements.map((focus) => {
     const part = focus.lens;
-    const heard = heardOf(focus, lens, mixes);
+    const heard = heardOf(focus, lens, mixes, elements);
     const { spectra, shares, through } = heard;
     const powers = spectra.map(wholeOf) as [Float32Array, Float32Array];
     const isLifted = through.kind === "lens";
@@ -138,7 +144,7 @@ export function compareElements(
     const trust = isLifted ? trustIn(through.freeDb) : 1;
     const level = levelOf(
       powers.map((own) => focusLevel(own, shares)) as [Decibels, Decibels],
-      part && !isShared(part) ? (bars?.level ?? null) : null,
+      part && !isShared(part, elements) ? (bars?.level ?? null) : null,
       reference.loudness.integratedLufs,
       isLifted ? common : louder,
     );
@@ -154,7 +160,7 @@ export function compareElements(
       level.gap === null
         ? null
         : rootMeanSquareGap(inside.map(({ gap, weight }) => ({ gap: gap - mean, weight })));
-    const own = part && !isShared(part) ? ofPart?.(part) : undefined;
+    const own = part && part !== "music" ? ofPart?.(part) : undefined;
     const measuredAspects = [
       elementAspect("level", 1, [level]),
       elementAspect("tone", 1, [measured("elementTone", null, null, shape)]),

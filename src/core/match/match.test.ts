@@ -402,6 +402,26 @@ describe("levels of elements that are lifted out", () => {
     expect(found.bass).toBeCloseTo(-2, 9);
   });
 
+  it("of layers that are heard through one part are told apart by their ranges", () => {
+    const lens = countedLens(madeUpLens(bars, { kick: { gainDb: -6 } }), [
+      { referenceFirst: 1, versionFirst: 1, bars },
+    ]);
+    const own = measuresOfWhole(madeUpAnalysis());
+    // The part fills an octave from the twelfth twelfth on, 36 to 71 Hz.
+    const [low, high] = compareElements(
+      own,
+      own,
+      [
+        { lens: "kick", fromHz: 30, toHz: 100 },
+        { lens: "kick", fromHz: 1000, toHz: 8000 },
+      ],
+      lens,
+    );
+    const gapOf = (of: typeof low) => of!.aspects.find(({ name }) => name === "level")!.measures[0]!.gap;
+    expect(gapOf(low)).toBeCloseTo(-6, 1);
+    expect(gapOf(high)).toBeNull();
+  });
+
   it("change sign with the sides", () => {
     const there = gaps(1, { kick: { gainDb: 5 }, hats: { gainDb: -3 } });
     const back = gaps(-1, { kick: { gainDb: -5 }, hats: { gainDb: 3 } });

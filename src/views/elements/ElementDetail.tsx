@@ -37,14 +37,21 @@ export function ElementDetail({
   element,
   compared,
   heard,
+  others,
   onChange,
+  onMerge,
+  onSplit,
   onRemove,
 }: {
   element: ElementRecord;
   compared: ComparedElement | null;
   /** What is heard of the reference; null where that is not known. */
   heard: HeardElements | null;
+  /** The other elements of the study, any of which can be merged into this one. */
+  others: readonly ElementRecord[];
   onChange(next: Partial<ElementRecord>): void;
+  onMerge(other: ElementRecord): void;
+  onSplit(): void;
   onRemove(): void;
 }) {
   const { study, scores, version, addressOf, chooseVersion } = useStudy();
@@ -169,13 +176,34 @@ export function ElementDetail({
           />
         </label>
       </form>
-      <button
-        type="button"
-        className="plain-button underlined soft small-text justify-self-start"
-        onClick={onRemove}
-      >
-        Remove {element.name}
-      </button>
+      {others.length > 0 && (
+        <label className="field">
+          Merge another into it
+          <select
+            className="form-select form-select-sm"
+            value=""
+            onChange={({ target }) => {
+              const other = others.find(({ id }) => id === target.value);
+              if (other) onMerge(other);
+            }}
+          >
+            <option value="">choose …</option>
+            {others.map(({ id, name: own }) => (
+              <option key={id} value={id}>
+                {own}
+              </option>
+            ))}
+          </select>
+        </label>
+      )}
+      <div className="d-flex gap-3">
+        <button type="button" className="plain-button underlined soft small-text" onClick={onSplit}>
+          Split into two layers
+        </button>
+        <button type="button" className="plain-button underlined soft small-text" onClick={onRemove}>
+          Remove {element.name}
+        </button>
+      </div>
     </aside>
   );
 }

@@ -27,6 +27,7 @@ import { useEdits, useStudy } from "../study/StudyContext";
 import { ElementDetail } from "./ElementDetail";
 import { HeardThrough } from "./HeardThrough";
 import { ElementLanes } from "./ElementLanes";
+import { merged, split } from "@/models/elementEdits";
 import type { ElementsModel } from "@/models/elements";
 
 const newElement: Omit<ElementRecord, "id"> = {
@@ -83,6 +84,12 @@ export function Elements({ model, heard }: { model: ElementsModel | null; heard:
       ...now,
       elementOrder: now.elementOrder.filter((own) => own !== id),
     }));
+  const merge = ({ id, name }: ElementRecord, other: ElementRecord) =>
+    edit(`“${other.name}” merged into “${name}”`, (now) => merged(now, id, other.id));
+  const takeApart = ({ id, name }: ElementRecord) => {
+    const upper = newElementId();
+    edit(`“${name}” split into layers`, (now) => split(now, id, upper));
+  };
   const revise = ({ id, name }: ElementRecord, next: Partial<ElementRecord>) =>
     edit(`“${next.name ?? name}” changed`, (now) => {
       const own = now.elements[id];
@@ -152,6 +159,9 @@ export function Elements({ model, heard }: { model: ElementsModel | null; heard:
           compared={model?.elements[chosen.id] ?? null}
           heard={heard}
           onChange={(next) => revise(chosen, next)}
+          others={shown.filter(({ id }) => id !== chosen.id)}
+          onMerge={(other) => merge(chosen, other)}
+          onSplit={() => takeApart(chosen)}
           onRemove={() => remove(chosen)}
         />
       )}

@@ -120,6 +120,23 @@ describe("the Elements view", () => {
     expect(elementOf(studio, "kick").name).toBe("Kick");
   });
 
+  it("merges another into an element and splits it into layers, each undone in one step", async () => {
+    const studio = open("elements?element=kick");
+    fireEvent.change(detail("Kick").getByLabelText("Merge another into it"), { target: { value: "body" } });
+    expect(rows()).toEqual(["Kick", "Hats"]);
+    await studio.saved();
+    expect(elementOf(studio, "kick").weight).toBe(1);
+    fireEvent.click(detail("Kick").getByRole("button", { name: "Split into two layers" }));
+    expect(rows()).toEqual(["Kick, low", "Kick, high", "Hats"]);
+    await studio.saved();
+    expect(studio.log()).toEqual(["“Snare body” merged into “Kick”", "“Kick” split into layers"]);
+    press("z", { ctrlKey: true });
+    await studio.saved();
+    press("z", { ctrlKey: true });
+    await studio.saved();
+    expect(rows()).toEqual(["Kick", "Snare body", "Hats"]);
+  });
+
   describe("through the lens", () => {
     /** The kick is 6 dB softer and rests in bars 5 to 8; the hats hardly stand free. */
     const lifted = (coverings?: Covering[]) =>
