@@ -115,7 +115,7 @@ function wordsOf(
     case "envelope":
       return {
         title: `${element.name} rings ${timesWords(gap)}`,
-        detail: `Until 20 dB down: ${fixed(measure.version, 0)} ms, in the reference ${fixed(measure.reference, 0)} ms. Check its decay, gate or reverb.`,
+        detail: `Until 10 dB down: ${fixed(measure.version, 0)} ms, in the reference ${fixed(measure.reference, 0)} ms. Check its decay, gate or reverb.`,
       };
     case "movement":
       return movementInWords(element.name, measure, compared.bars?.movement.bars ?? []);

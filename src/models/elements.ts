@@ -188,7 +188,7 @@ export function sideWords({ name, reference, version }: ComparedMeasure): string
   if (name === "elementTone") return "shape of the spectrum, level aside";
   if (name === "elementWidth") return "side against mid";
   if (name === "strokeLength" && reference !== null && version !== null)
-    return `${fixed(reference, 0)} and ${fixed(version, 0)} ms until 20 dB down`;
+    return `${fixed(reference, 0)} and ${fixed(version, 0)} ms until 10 dB down`;
   // The aspect has their name already.
   if (name === "accents" || name === "hitTiming") return "";
   return measureRules[name].title.toLowerCase();

@@ -10,7 +10,7 @@ export const lensVersion = 2;
 export interface PartMeasures {
   freeDb: Decibels | null;
   spectrum: Spectrum;
-  /** Of drums, over the whole track: until a stroke is 20 dB down; null where that cannot be told. */
+  /** Of drums, over the whole track: until a stroke is 10 dB down; null where that cannot be told. */
   strokeMs: Milliseconds | null;
 }
 export type LensMeasures = Record<LensPart, PartMeasures>;
@@ -24,7 +24,7 @@ export interface LiftedTrack {
   /** Mean square of each part, ten times a second. */
   levels: Record<LensPart, Float32Array>;
   spectrograms: Record<LensPart, PartSpectrogram>;
-  /** Until the strokes of each drum are 20 dB down; null where that cannot be told. */
+  /** Until the strokes of each drum are 10 dB down; null where that cannot be told. */
   strokeLengths: Record<DrumPart, Milliseconds | null>;
   durationSeconds: Seconds;
 }

@@ -1,6 +1,6 @@
 /** How long the strokes of a lifted drum last, on average. */
 import type { StereoSamples } from "../hits/strokes";
-import type { Hertz, Milliseconds, Seconds } from "../units";
+import { powerToDecibels, type Decibels, type Hertz, type Milliseconds, type Seconds } from "../units";
 import type { DrumPart } from "./parts";
 
 const { ceil, floor, max, min, round } = Math;
@@ -73,20 +73,24 @@ export function addStrokePowers(
   });
 }
 
-const fall = 0.01;
+/** What others leave in a part seldom lies higher. */
+const fall: Decibels = 10;
+/** Where the strokes do not fall so far in the end, what is left of them is something else. */
+const fallsInTheEnd: Decibels = 14;
 
-/** @returns time from the loudest until 20 dB below it, for good; null where too few strokes are followed so long. */
+/** @returns time from the loudest until 10 dB below it, for good; null where too few strokes are followed so long. */
 export function strokeLength({ powers, counts }: StrokeSums): Milliseconds | null {
   let known = 0;
   while (known < counts.length && counts[known]! >= fewest) known++;
   const mean = (frame: number) => powers[frame]! / counts[frame]!;
   let peak = 0;
   for (let frame = 1; frame < known; frame++) if (mean(frame) > mean(peak)) peak = frame;
+  const below = (frame: number): Decibels => powerToDecibels(mean(peak) / max(mean(frame), 1e-12));
   let last = peak;
-  for (let frame = peak; frame < known; frame++) if (mean(frame) >= fall * mean(peak)) last = frame;
-  if (known === 0 || last >= known - 1) return null;
+  for (let frame = peak; frame < known; frame++) if (below(frame) <= fall) last = frame;
+  if (known === 0 || last >= known - 1 || below(known - 1) < fallsInTheEnd) return null;
   // Between frames by a line on a scale of levels.
-  const [a, b] = [mean(last), max(mean(last + 1), 1e-12)].map((power) => 10 * Math.log10(power / mean(peak)));
-  const part = a! > b! ? (a! + 20) / (a! - b!) : 0;
+  const [a, b] = [below(last), below(last + 1)];
+  const part = b > a ? (fall - a) / (b - a) : 0;
   return round(10 * 1000 * step * (last - peak + max(0, min(1, part)))) / 10;
 }

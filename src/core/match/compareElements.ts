@@ -87,7 +87,7 @@ interface Heard {
   spectra: readonly [reference: Spectrum, version: Spectrum];
   shares: Float64Array;
   through: ComparedElement["through"];
-  /** Until a stroke is 20 dB down; null where it is not a drum or cannot be told. */
+  /** Until a stroke is 10 dB down; null where it is not a drum or cannot be told. */
   strokes: readonly [reference: Milliseconds | null, version: Milliseconds | null];
 }
 
@@ -189,10 +189,12 @@ const elementAspect = (
  * stand free and of parts that hardly do (`npm run bench -- --only elements`, "One change in one element").
  */
 const measuringErrors: Partial<Record<MeasureName, { free: number; hardly: number }>> = {
-  elementLevel: { free: 0.4, hardly: 1.2 },
+  elementLevel: { free: 0.3, hardly: 1 },
   elementTone: { free: 1.3, hardly: 2.8 },
   elementWidth: { free: 0.5, hardly: 1.2 },
   brightnessMovement: { free: 0.05, hardly: 0.4 },
+  levelMovement: { free: 0.5, hardly: 2 },
+  strokeLength: { free: 0.2, hardly: 0.5 },
 };
 
 function withErrors(

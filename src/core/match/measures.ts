@@ -310,7 +310,7 @@ export const measureRules: Record<MeasureName, MeasureRule> = {
     justNoticeable: 0.25,
     halving: 0.7,
     reason:
-      "Time until a stroke is 20 dB down, as a ratio; a fifth longer is within what a mix adds to a lifted part, nearly twice as long is another decay. Set by ear, no source.",
+      "Time until a stroke is 10 dB down, as a ratio; a fifth longer is within what a mix adds to a lifted part, nearly twice as long is another decay. Set by ear, no source.",
   },
   presence: {
     title: "Bars played in",
