@@ -39,12 +39,12 @@ describe("the length of strokes", () => {
     expect(Math.abs(leaking / clean - 1)).toBeLessThan(0.15);
   });
 
-  it("is not told where what follows the strokes does not fall away", () => {
+  it("lasts as long as what the strokes set off", () => {
     const samples = struck(60);
     for (const time of times)
       for (let i = Math.round(time * rate); i < Math.min(samples.length, (time + 0.69) * rate); i++)
         samples[i]! += 0.4 * noise[(i + 777) % noise.length]!;
-    expect(lengthOf(samples)).toBeNull();
+    expect(Math.abs(lengthOf(samples)! - 690)).toBeLessThan(12);
   });
 
   it("doubles where the strokes last twice as long", () => {
