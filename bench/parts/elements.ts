@@ -24,7 +24,7 @@ const piecesOfOthers = 3;
 const stylesUsed = 4;
 /** Taken of each piece. */
 const seconds = 32;
-const changesAPiece = 7;
+const changesAPiece = 5;
 /** Parts softer than that beside the whole are not changed: nobody hears them. */
 const softest = 1e-3;
 
