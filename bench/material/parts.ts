@@ -17,9 +17,12 @@ import { sumOfTracks } from "./tracks";
 import {
   drumChannel,
   isBassProgram,
+  midiPieces,
   partOfMidi,
   playByFont,
   playedTracker,
+  soundFontNames,
+  trackerPieces,
   type Piece,
   type SoundFont,
 } from "./pieces";
@@ -141,4 +144,26 @@ export async function trackerParts(piece: Piece): Promise<PartedPiece> {
     });
   }
   return summed(piece.name, "tracker", parts);
+}
+
+/**
+ * Makers of pieces that nothing was fitted on: own songs, tracker pieces, MIDI pieces by three sound fonts by
+ * turns.
+ *
+ * @param ofOthers most of each other source.
+ */
+export async function measuredPieces(
+  styles: readonly string[],
+  seed: number,
+  ofOthers: number,
+): Promise<(() => Promise<PartedPiece>)[]> {
+  const measuring = <T extends { half: string }>(pieces: readonly T[]) =>
+    pieces.filter(({ half }) => half === "measure").slice(0, ofOthers);
+  return [
+    ...styles.map((style) => () => ownParts(style, seed)),
+    ...measuring(await trackerPieces()).map((piece) => () => trackerParts(piece)),
+    ...measuring(await midiPieces()).map(
+      (piece, i) => () => midiParts(piece, soundFontNames[i % soundFontNames.length]!),
+    ),
+  ];
 }

@@ -14,8 +14,7 @@ import { decibelsToAmplitude } from "@/core/units";
 import { compareOutput, type CompareOutput, type LiftedSide } from "@/cli/compareOutput";
 import { chance } from "@/demo/random";
 import { renderRate, type StereoTrack } from "@/demo/render";
-import { midiParts, ownParts, trackerParts, type PartedPiece } from "../material/parts";
-import { midiPieces, soundFontNames, trackerPieces } from "../material/pieces";
+import { measuredPieces, type PartedPiece } from "../material/parts";
 import { energyOf, sumOfTracks } from "../material/tracks";
 import { quantile, table } from "../tables";
 import type { PartOptions, Sections } from "./part";
@@ -205,18 +204,9 @@ function lowestOf({ aspects }: Row["element"]): string | null {
 
 export async function elementsSections({ styles, seeds }: PartOptions): Promise<Sections> {
   await loadFft();
-  const measuring = <T extends { half: string }>(pieces: readonly T[]) =>
-    pieces.filter(({ half: own }) => own === "measure").slice(0, piecesOfOthers);
-  const makers = [
-    ...styles.slice(0, stylesUsed).map((style) => () => ownParts(style, seeds[0]!)),
-    ...measuring(await trackerPieces()).map((piece) => () => trackerParts(piece)),
-    ...measuring(await midiPieces()).map(
-      (piece, i) => () => midiParts(piece, soundFontNames[i % soundFontNames.length]!),
-    ),
-  ];
+  const makers = await measuredPieces(styles.slice(0, stylesUsed), seeds[0]!, piecesOfOthers);
   const rows: Row[] = [];
   for (const [i, make] of makers.entries()) await measure(beginningOf(await make()), i + 1, rows);
-  if (process.env.ROWS) (await import("node:fs")).writeFileSync(process.env.ROWS, JSON.stringify(rows));
 
   const share = (own: readonly Row[], isSo: (row: Row) => boolean) =>
     `${own.filter(isSo).length} of ${own.length}`;

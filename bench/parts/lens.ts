@@ -10,8 +10,7 @@ import { amplitudeToDecibels, decibelsToAmplitude, powerToDecibels } from "@/cor
 import { mixDown } from "@/demo/mix";
 import { chance } from "@/demo/random";
 import { renderRate, type StereoTrack } from "@/demo/render";
-import { midiParts, ownParts, trackerParts, type PartedPiece } from "../material/parts";
-import { midiPieces, soundFontNames, trackerPieces } from "../material/pieces";
+import { measuredPieces, type PartedPiece } from "../material/parts";
 import { energyOf, sumOfTracks } from "../material/tracks";
 import { mean, quantile, table } from "../tables";
 import type { PartOptions, Sections } from "./part";
@@ -170,15 +169,7 @@ async function measure(
 
 export async function lensSections({ styles, seeds }: PartOptions): Promise<Sections> {
   await loadFft();
-  const measuring = <T extends { half: string }>(pieces: readonly T[]) =>
-    pieces.filter(({ half: own }) => own === "measure").slice(0, piecesOfOthers);
-  const makers = [
-    ...styles.slice(0, stylesUsed).map((style) => () => ownParts(style, seeds[0]!)),
-    ...measuring(await trackerPieces()).map((piece) => () => trackerParts(piece)),
-    ...measuring(await midiPieces()).map(
-      (piece, i) => () => midiParts(piece, soundFontNames[i % soundFontNames.length]!),
-    ),
-  ];
+  const makers = await measuredPieces(styles.slice(0, stylesUsed), seeds[0]!, piecesOfOthers);
   const rows: Lifted[] = [];
   const changes: Changed[] = [];
   const seconds: number[] = [];
