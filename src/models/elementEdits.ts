@@ -1,11 +1,7 @@
 /** Edits of several elements at once: two made one, one taken apart into layers. */
-import type { ElementRecord, StudyDocument } from "@/core/study";
+import { elementLimits, type ElementRecord, type StudyDocument } from "@/core/study";
 
 const { max, min, round, sqrt } = Math;
-
-const longestNote = 500;
-const longestName = 60;
-const mostWeight = 10;
 
 /**
  * Two elements as one, under the name of the first: its range reaches over both, its weight is that of both,
@@ -14,7 +10,7 @@ const mostWeight = 10;
 export function merged(document: StudyDocument, id: string, otherId: string): StudyDocument {
   const [own, other] = [document.elements[id], document.elements[otherId]];
   if (!own || !other || id === otherId) return document;
-  const note = [own.note, other.note].filter(Boolean).join("; ").slice(0, longestNote);
+  const note = [own.note, other.note].filter(Boolean).join("; ").slice(0, elementLimits.noteLength);
   return {
     ...document,
     elements: {
@@ -24,7 +20,7 @@ export function merged(document: StudyDocument, id: string, otherId: string): St
         lens: own.lens === other.lens ? own.lens : null,
         fromHz: min(own.fromHz, other.fromHz),
         toHz: max(own.toHz, other.toHz),
-        weight: min(mostWeight, own.weight + other.weight),
+        weight: min(elementLimits.weight, own.weight + other.weight),
         note,
       },
     },
@@ -44,7 +40,7 @@ export function layersOf({
   ...own
 }: ElementRecord): readonly [lower: Omit<ElementRecord, "id">, upper: Omit<ElementRecord, "id">] {
   const middle = round(sqrt(own.fromHz * own.toHz));
-  const named = (ending: string) => `${own.name.slice(0, longestName - ending.length)}${ending}`;
+  const named = (ending: string) => `${own.name.slice(0, elementLimits.nameLength - ending.length)}${ending}`;
   const weight = own.weight / 2;
   return [
     { ...own, name: named(", low"), toHz: middle, weight },

@@ -6,7 +6,6 @@ import { measureRules, type ComparedElement, type ComparedMeasure, type MeasureN
 import { fixed, signed } from "./format";
 import {
   coverageOf,
-  heardElements,
   isFound,
   itemPlan,
   lesserFree,
@@ -58,15 +57,6 @@ export function heardWords(heard: HeardElements, part: LensPart): string {
 export function heardBriefly(heard: HeardElements, part: LensPart): string {
   const { count, bars } = heard.parts[part];
   return count === 0 ? "not heard in the reference" : `${count} ${countWords[part]} in ${bars} bars`;
-}
-
-/** What is heard of each part of the reference; null until it is analysed, or where it has no bars. */
-export function heardInReference({ study, analyses, plans, ownGrids }: StudyResults): HeardElements | null {
-  const { reference } = study;
-  const analysis = reference && analyses.get(reference.file.hash);
-  const plan = reference && plans.get(reference.id);
-  const grid = reference && ownGrids.get(reference.id);
-  return analysis && plan && grid ? heardElements(analysis, itemPlan(plan.value, reference), grid) : null;
 }
 
 /** Where an element plays on both sides, by the bars of the reference. */

@@ -115,6 +115,22 @@ describe("a report", () => {
     expect(reportOf(strangers, reported(strangers)).subject).toMatch(/Version 2 doesn’t seem to recreate/);
   });
 
+  it("says beside what is recreated that it is under other chords", () => {
+    const others = {
+      ...results,
+      alignments: new Map(
+        [...results.alignments].map(([id, { value, current }]) => [
+          id,
+          { current, value: { ...value, alignment: { ...value.alignment!, harmony: 0.3 } } },
+        ]),
+      ),
+    };
+    const { subject } = reportOf(others, reported(others));
+    expect(subject).toMatch(
+      /All 24 bars of the reference against version 2\. Version 2 goes through other chords/,
+    );
+  });
+
   it("says which bars alone were compared, and has no gaps where none of them is recreated", () => {
     const bars = { first: 5, last: 8 };
     expect(reportOf(results, { ...reported(), bars }).subject).toMatch(/Only bars 5–8 of the reference\.$/);

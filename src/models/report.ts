@@ -182,17 +182,18 @@ function subjectOf(results: StudyResults, reported: ReportedVersion | null): str
   const alignment = alignments.get(version.id)?.value.alignment;
   if (isStranger(version, alignment)) return `${files} ${strangerWords(`Version ${version.number}`)}`;
   const { bars } = reported;
-  if (!bars && isUnderOtherChords(version, alignment, study.aspectWeights))
-    return `${files} ${otherChordsWords(`Version ${version.number}`)}`;
   if (bars) {
     const selected = `Only ${barWords(bars)} of the reference${overview.nothingRecreated ? `, which ${name} does not recreate` : ""}.`;
     return `${files} ${selected}`;
   }
   const [reference, own] = [grids.get(study.reference.id), grids.get(version.id)];
   const spans = version.coverage ?? alignment?.spans ?? [];
-  return reference && own && spans.length > 0
-    ? `${files} ${coverageWords({ reference, version: own, spans }, name)}`
-    : files;
+  const covered =
+    reference && own && spans.length > 0 ? ` ${coverageWords({ reference, version: own, spans }, name)}` : "";
+  const chords = isUnderOtherChords(version, alignment, study.aspectWeights)
+    ? ` ${otherChordsWords(`Version ${version.number}`)}`
+    : "";
+  return `${files}${covered}${chords}`;
 }
 
 function nextChapter({ overview, version }: ReportedVersion, { marks }: StudyResults["study"]): Chapter {

@@ -9,13 +9,13 @@ import { GET as soundRoute } from "@/app/api/items/[itemId]/sound/route";
 import { PUT as addItemRoute } from "@/app/api/studies/[studyId]/items/route";
 import { practiceKit, stroke } from "@/core/drums/kit";
 import { drumGaps } from "@/core/drums";
-import { drumStemsOf, itemDrums, tracksOf } from "@/core/study";
+import { drumStemsOf, heardInReference, itemDrums, tracksOf } from "@/core/study";
 import { withHit, withoutHit, type CountedHit, type DrumCorrection } from "@/core/drums";
 import { writeWav } from "@/core/formats/wav";
 import { drumsAsWritten, playedDrums, steadyGrid, type Written } from "@/core/testing/drums";
 import { candidatesAnswerSchema, layersAnswerSchema } from "@/models/candidates";
-import { heardInReference } from "@/models/elements";
 import { hitsAnswerSchema } from "@/models/hits";
+import { keepFoundElements } from "./study/foundElements";
 import { createStudy } from "./study/uploads";
 import { pageRequest, until } from "./testing/helpers";
 import { context, testServer } from "./testing/testServer";
@@ -79,7 +79,7 @@ describe("drums of a study", () => {
     expect(study.elements.map(({ name }) => name)).toEqual(found);
     const bare = await createStudy(db(), "Begun by hand");
     const [kickId] = (await read(bare)).study.elements.map(({ id }) => id);
-    await edit(bare, (now) => ({
+    const noted = await edit(bare, (now) => ({
       ...now,
       elements: { ...now.elements, [kickId!]: { ...now.elements[kickId!]!, note: "mine" } },
     }));
@@ -88,6 +88,13 @@ describe("drums of a study", () => {
       context({ studyId: bare }),
     );
     expect((await allDone(bare, 60)).study.elements).toHaveLength(8);
+    // Nor where the edit was taken back: whoever puts an element back wants it.
+    const [{ id }] = (await noted.json()) as [{ id: number }];
+    expect((await undo(bare, id)).status).toBe(200);
+    const after = await allDone(bare, 60);
+    expect(after.study.elements.map(({ note }) => note)).toEqual(Array.from({ length: 8 }, () => ""));
+    expect(heardInReference(after)).not.toBeNull();
+    expect(await keepFoundElements(db(), after)).toBe(false);
   });
 
   it("have a typical hit each, which is the one that was struck, and is taken along as WAV", async () => {

@@ -5,8 +5,8 @@ import type { Run } from "./runs";
 
 const { max, min } = Math;
 
-/** Where one side has so much less above middle C than the other it has no harmony to speak of: drums and bass alone. */
-const leastUpper: Fraction = 0.28;
+/** Where one side has so much less above middle C than the other its harmony may not be there yet: drums and bass alone. */
+const leastUpper: Fraction = 0.6;
 
 /**
  * How far the harmony of bars that answer each other agrees, bars that are hardly pitched counted little.

@@ -37,13 +37,17 @@ interface WavShape {
   isFloat: boolean;
 }
 
-/** The head of a 24-bit stereo file of so many frames, which are sent after it. */
+/** The head of a 24-bit stereo file of so many frames, which are sent after it by `stereoWavFrames`. */
 export function stereoWavHead(frames: number, sampleRate: Hertz): Uint8Array<ArrayBuffer> {
   const bytes = new Uint8Array(headBytes);
   const shape = { dataBytes: frames * 6, count: 2, width: 3, sampleRate, isFloat: false };
   writeHead(new DataView(bytes.buffer), shape);
   return bytes;
 }
+
+/** Frames of such a file. */
+export const stereoWavFrames = (channels: readonly [Float32Array, Float32Array]): Uint8Array<ArrayBuffer> =>
+  writeWav(channels, 1, "int24").subarray(headBytes);
 
 /**
  * Writes a RIFF/WAVE file ("Multimedia Programming Interface and Data Specifications 1.0", 1991).

@@ -1,6 +1,6 @@
 /** Elements of two tracks held against each other, through the lens or a frequency range. */
 import type { LensMeasures } from "../lens/lensMeasures";
-import { lensParts, type DrumPart, type LensPart } from "../lens/parts";
+import type { DrumPart, LensPart } from "../lens/parts";
 import type { Covering } from "../lens/covering";
 import type { LevelInBars } from "../lens/levelInBars";
 import type { ComparedMovement } from "../lens/movement";
@@ -17,17 +17,12 @@ import {
   type Percent,
 } from "../units";
 import type { TrackMeasures } from "./compare";
-import {
-  measured,
-  scoreRange,
-  shared,
-  withError,
-  type ComparedAspect,
-  type ComparedMeasure,
-} from "./compared";
+import { measured, shared, type ComparedAspect } from "./compared";
 import { comparedAccents, comparedPattern, comparedTiming, type DrumGaps } from "./drumGaps";
 import { comparedBass, type LowGaps } from "./lowGaps";
-import type { ElementAspect, MeasureName } from "./measures";
+import type { ElementAspect } from "./measures";
+import { elementAspect, spreadOf, trustIn, withErrors } from "./elementErrors";
+import { commonGap, levelOf, louderBy } from "./elementLevels";
 import { elementScore } from "./score";
 
 const { max, min } = Math;
@@ -55,6 +50,8 @@ export interface Focus {
   lens?: LensPart | null;
   fromHz: Hertz;
   toHz: Hertz;
+  /** One that is left out is no layer of the others. */
+  state?: string;
 }
 
 export interface ComparedElement {
@@ -77,11 +74,6 @@ function focusLevel(powers: Float32Array, shares: Float64Array): Decibels {
   return powerToDecibels(power);
 }
 
-/** A part that stands free by so much is measured as if it were alone; */
-const fullyFree: Decibels = 10;
-/** one that does not counts at least this much. */
-const leastTrust = 0.25;
-
 /** What is compared of an element, and within which bands. */
 interface Heard {
   spectra: readonly [reference: Spectrum, version: Spectrum];
@@ -93,7 +85,7 @@ interface Heard {
 
 /** Elements that the lens lifts out as one, or that are layers of one, are told apart by their range. */
 const isShared = (part: LensPart, all: readonly Focus[]): boolean =>
-  part === "music" || all.filter(({ lens }) => lens === part).length > 1;
+  part === "music" || all.filter(({ lens, state }) => lens === part && state !== "left out").length > 1;
 
 const everything = shareOfBands(10, 22_000);
 
@@ -171,116 +163,6 @@ export function compareElements(
     const aspects = isLifted ? measuredAspects.map((aspect) => withErrors(aspect, trust)) : measuredAspects;
     return { aspects, score: elementScore(aspects), spread: spreadOf(aspects), through, trust, bars };
   });
-}
-
-const elementAspect = (
-  name: ElementAspect,
-  weight: number,
-  measures: ComparedMeasure[],
-): ComparedAspect<ElementAspect> => ({
-  name,
-  weight,
-  measures,
-  score: elementScore(measures.map(({ score }) => ({ score, weight: 1 }))),
-});
-
-/**
- * How far gaps through the lens are off: the median of what was found where nothing differs, of parts that
- * stand free and of parts that hardly do (`npm run bench -- --only elements`, "One change in one element").
- */
-const measuringErrors: Partial<Record<MeasureName, { free: number; hardly: number }>> = {
-  elementLevel: { free: 0.3, hardly: 1 },
-  elementTone: { free: 1.3, hardly: 2.8 },
-  elementWidth: { free: 0.5, hardly: 1.2 },
-  brightnessMovement: { free: 0.05, hardly: 0.4 },
-  levelMovement: { free: 0.5, hardly: 2 },
-  strokeLength: { free: 0.2, hardly: 0.5 },
-};
-
-function withErrors(
-  { name, weight, measures }: ComparedAspect<ElementAspect>,
-  trust: Fraction,
-): ComparedAspect<ElementAspect> {
-  const known = measures.map((measure) => {
-    const error = measuringErrors[measure.name];
-    const share = (trust - leastTrust) / (1 - leastTrust);
-    return error ? withError(measure, error.hardly + share * (error.free - error.hardly)) : measure;
-  });
-  return elementAspect(name, weight, known);
-}
-
-/** By how many points a score may as well be off: what each measure's error moves it by, added as chance adds. */
-function spreadOf(aspects: readonly ComparedAspect<ElementAspect>[]): Percent | null {
-  const own = elementScore(aspects);
-  if (own === null) return null;
-  let squares = 0;
-  aspects.forEach((aspect, i) =>
-    aspect.measures.forEach((measure, k) => {
-      const range = scoreRange(measure);
-      if (!range || range[0] === range[1]) return;
-      const [low, high] = range.map((score) => {
-        const measures = aspect.measures.map((one, j) => (j === k ? { ...one, score } : one));
-        const changed = elementAspect(aspect.name, aspect.weight, measures);
-        return elementScore(aspects.map((one, j) => (j === i ? changed : one)))!;
-      }) as [Percent, Percent];
-      squares += ((high - low) / 2) ** 2;
-    }),
-  );
-  return Math.sqrt(squares);
-}
-
-const trustIn = (freeDb: Decibels): Fraction => max(leastTrust, min(1, freeDb / fullyFree));
-
-/** By how much the version is louder in all; null where one is silent. */
-const louderBy = (reference: TrackMeasures, version: TrackMeasures): Decibels | null =>
-  reference.loudness.integratedLufs === null || version.loudness.integratedLufs === null
-    ? null
-    : version.loudness.integratedLufs - reference.loudness.integratedLufs;
-
-/** Of fewer parts nobody knows which was turned up: then the loudness of the whole tells. */
-const fewestInCommon = 3;
-
-/**
- * By how much the parts of the version are louder in common: the median of what single parts are louder
- * by and the loudness of the whole. One part that is turned up makes the whole louder, but not the others softer.
- */
-function commonGap({ reference, version, bars }: LensPair, louder: Decibels): Decibels {
-  const votes = [{ gap: louder, weight: 0.5 }];
-  for (const part of lensParts) {
-    const own = bars?.[part].level;
-    const [ours, theirs] = [reference[part].freeDb, version[part].freeDb];
-    if (own && ours !== null && theirs !== null)
-      votes.push({ gap: own.gap, weight: trustIn(min(ours, theirs)) });
-  }
-  if (votes.length <= fewestInCommon) return louder;
-  votes.sort((a, b) => a.gap - b.gap);
-  const half = votes.reduce((sum, { weight }) => sum + weight, 0) / 2;
-  let below = 0;
-  for (const [i, { gap, weight }] of votes.entries()) {
-    // Between two of them where as much lies on either side.
-    if (below + weight === half) return (gap + votes[i + 1]!.gap) / 2;
-    below += weight;
-    if (below > half) return gap;
-  }
-  return louder;
-}
-
-/**
- * @param levels of both sides, over all that is compared.
- * @param inBars the same bar against bar; null where that is not known.
- * @param louder by how much the version is louder in common; null where one side is silent.
- */
-function levelOf(
-  [ours, theirs]: readonly [Decibels, Decibels],
-  inBars: LevelInBars | null,
-  lufs: number | null,
-  louder: Decibels | null,
-): ComparedMeasure {
-  const [own, gap] = inBars ? [inBars.reference, inBars.gap] : [ours, theirs - ours];
-  const known = lufs !== null && louder !== null && Number.isFinite(own) && Number.isFinite(gap);
-  return known
-    ? measured("elementLevel", own - lufs, own - lufs + gap - louder)
-    : measured("elementLevel", null, null);
 }
 
 /** Bands of a spectrum that lie within a range. */

@@ -6,9 +6,7 @@ import { loadFft } from "../dsp/fft";
 import { measureEnvelopes } from "../envelopes";
 import { bandEnvelopes } from "../envelopes/bandEnvelopes";
 import { levelCurves, measureLoudness } from "../loudness";
-import { countedLens, measuresOfWhole } from "../study";
-import { madeUpLens } from "../testing/lens";
-import { madeUpAnalysis } from "../testing/study";
+import { measuresOfWhole } from "../study";
 import { clicks, stereo, whiteNoise } from "../testing/signals";
 import { averageSpectrum } from "../tone";
 import { fractionalOctaveSpectrogram } from "../tone/fractionalOctaveSpectrogram";
@@ -348,105 +346,5 @@ describe("the whole analysis", () => {
     });
     expect(left[0]).toBeCloseTo(0.1 + 0.7071 * 0.4 + 0.7071 * 0.3, 4);
     expect(right[0]).toBeCloseTo(0.2 + 0.7071 * 0.4 + 0.7071 * 0.5, 4);
-  });
-});
-
-describe("levels of elements that are lifted out", () => {
-  const bars = 16;
-  const parts = ["kick", "snare", "hats", "bass"] as const;
-  /** The whole is louder by so much, its parts by so much each. */
-  const gaps = (
-    louder: number,
-    changes: Partial<Record<(typeof parts)[number], object>>,
-    told: readonly string[] = parts,
-  ) => {
-    const stored = madeUpLens(
-      bars,
-      Object.fromEntries(told.map((part) => [part, changes[part as "kick"] ?? {}])),
-    );
-    const lens = countedLens(stored, [{ referenceFirst: 1, versionFirst: 1, bars }]);
-    const [ours, theirs] = [
-      measuresOfWhole(madeUpAnalysis()),
-      measuresOfWhole(madeUpAnalysis({ lufs: -14 + louder })),
-    ];
-    const compared = compareElements(
-      ours,
-      theirs,
-      told.map((lens) => ({ lens: lens as "kick", fromHz: 20, toHz: 20_000 })),
-      lens,
-    );
-    return Object.fromEntries(
-      compared.map(({ aspects }, i) => [
-        told[i]!,
-        aspects.find(({ name }) => name === "level")!.measures[0]!.gap!,
-      ]),
-    );
-  };
-
-  it("of one that is turned up leave the others where they are, though the whole is louder", () => {
-    const found = gaps(2, { kick: { gainDb: 6 } });
-    expect(found.kick).toBeCloseTo(6, 9);
-    for (const part of ["snare", "hats", "bass"]) expect(found[part]).toBeCloseTo(0, 9);
-  });
-
-  it("are none where all is louder, or one rests where the reference has it", () => {
-    const all = Object.fromEntries(parts.map((part) => [part, { gainDb: 4 }]));
-    for (const gap of Object.values(gaps(4, all))) expect(gap).toBeCloseTo(0, 9);
-    const resting = gaps(-0.5, { snare: { plays: (bar: number) => bar < 9 } });
-    expect(resting.snare).toBeCloseTo(0, 9);
-  });
-
-  it("of few parts go by the loudness of the whole", () => {
-    const found = gaps(2, { kick: { gainDb: 6 } }, ["kick", "bass"]);
-    expect(found.kick).toBeCloseTo(4, 9);
-    expect(found.bass).toBeCloseTo(-2, 9);
-  });
-
-  it("of layers that are heard through one part are told apart by their ranges", () => {
-    const lens = countedLens(madeUpLens(bars, { kick: { gainDb: -6 } }), [
-      { referenceFirst: 1, versionFirst: 1, bars },
-    ]);
-    const own = measuresOfWhole(madeUpAnalysis());
-    // The part fills an octave from the twelfth twelfth on, 36 to 71 Hz.
-    const [low, high] = compareElements(
-      own,
-      own,
-      [
-        { lens: "kick", fromHz: 30, toHz: 100 },
-        { lens: "kick", fromHz: 1000, toHz: 8000 },
-      ],
-      lens,
-    );
-    const gapOf = (of: typeof low) => of!.aspects.find(({ name }) => name === "level")!.measures[0]!.gap;
-    expect(gapOf(low)).toBeCloseTo(-6, 1);
-    expect(gapOf(high)).toBeNull();
-  });
-
-  it("change sign with the sides", () => {
-    const there = gaps(1, { kick: { gainDb: 5 }, hats: { gainDb: -3 } });
-    const back = gaps(-1, { kick: { gainDb: -5 }, hats: { gainDb: 3 } });
-    for (const part of parts) expect(back[part]).toBeCloseTo(-there[part]!, 9);
-  });
-
-  it("count as none within what the lens measures by, and say how far the score may be off", () => {
-    const of = (gainDb: number, freeDb: number) => {
-      const stored = madeUpLens(bars, { kick: { gainDb, freeDb }, snare: {}, hats: {}, bass: {} });
-      const lens = countedLens(stored, [{ referenceFirst: 1, versionFirst: 1, bars }]);
-      const own = measuresOfWhole(madeUpAnalysis());
-      const [kick] = compareElements(own, own, [{ lens: "kick", fromHz: 20, toHz: 20_000 }], lens);
-      const { measures, score } = kick!.aspects.find(({ name }) => name === "level")!;
-      return { error: measures[0]!.error!, score: score!, spread: kick!.spread! };
-    };
-    const [free, hardly] = [of(3, 20), of(3, 3.2)];
-    // The less free, the less is known, and the less a gap counts.
-    expect(hardly.error).toBeGreaterThan(free.error);
-    expect(hardly.score).toBeGreaterThan(free.score);
-    expect(of(free.error - 0.01, 20).score).toBe(100);
-    expect(free.score).toBeCloseTo(scoreOf(3, measureRules.elementLevel), 6);
-    expect(free.spread).toBeGreaterThan(0.5);
-    expect(hardly.spread).toBeGreaterThan(free.spread);
-    // A range of the mix is taken as it is.
-    const own = measuresOfWhole(madeUpAnalysis());
-    expect(compareElements(own, own, [{ fromHz: 40, toHz: 110 }])[0]!.spread).toBe(0);
   });
 });

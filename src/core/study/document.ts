@@ -28,16 +28,25 @@ import {
 export const elementStates = ["not started", "in work", "close enough", "done", "left out"] as const;
 
 export const titleSchema = z.string().trim().min(1, "a study needs a name").max(120, "the name is too long");
-const weight = z.number().min(0, "a weight cannot be negative").max(10, "a weight can be 10 at most");
+/** What an element may be at most. */
+export const elementLimits = { nameLength: 60, noteLength: 500, weight: 10 } as const;
+const weight = z
+  .number()
+  .min(0, "a weight cannot be negative")
+  .max(elementLimits.weight, `a weight can be ${elementLimits.weight} at most`);
 const hertz = z
   .number()
   .min(10, "a frequency must be at least 10 Hz")
   .max(22000, "a frequency can be 22000 Hz at most");
-const note = z.string().trim().max(500, "the note is too long");
+const note = z.string().trim().max(elementLimits.noteLength, "the note is too long");
 
 export const elementSchema = z
   .object({
-    name: z.string().trim().min(1, "an element needs a name").max(60, "the name is too long"),
+    name: z
+      .string()
+      .trim()
+      .min(1, "an element needs a name")
+      .max(elementLimits.nameLength, "the name is too long"),
     lens: z.enum(lensParts).nullable().default(null),
     fromHz: hertz,
     toHz: hertz,

@@ -5,6 +5,7 @@ import { beatAt, barsOf, type Grid } from "../grid/grid";
 import { lensParts, partOfVoice, type LensPart } from "../lens/parts";
 import type { CountedPlan } from "../plan";
 import type { Fraction, Hertz, Seconds } from "../units";
+import { itemPlan, type StudyResults } from "./results";
 
 const { ceil, floor, max } = Math;
 
@@ -62,6 +63,19 @@ export function heardElements(
     clapShare: isOf(["clap"]) / max(1, isOf(["clap", "snare", "rim"])),
     effectBars: (plan.measured.form?.bars.presence.effects ?? []).filter((chance) => chance > 0.5).length,
   };
+}
+
+/** What is heard of the reference of a study; null until it is analysed, or where it has no bars. */
+export function heardInReference({
+  study: { reference },
+  analyses,
+  plans,
+  ownGrids,
+}: Pick<StudyResults, "study" | "analyses" | "plans" | "ownGrids">): HeardElements | null {
+  const analysis = reference && analyses.get(reference.file.hash);
+  const plan = reference && plans.get(reference.id);
+  const grid = reference && ownGrids.get(reference.id);
+  return analysis && plan && grid ? heardElements(analysis, itemPlan(plan.value, reference), grid) : null;
 }
 
 /** What a study tracks until the producer changes it. */

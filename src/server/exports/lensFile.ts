@@ -2,7 +2,7 @@
 import { stat } from "node:fs/promises";
 import { bytesPerFrame, framesPerChunk, unpackFrames } from "@/core/formats/chunks";
 import { withoutExtension } from "@/core/formats/fileNames";
-import { stereoWavHead } from "@/core/formats/wav";
+import { stereoWavFrames, stereoWavHead } from "@/core/formats/wav";
 import { barStart } from "@/core/grid/grid";
 import type { LensPart } from "@/core/lens/parts";
 import { refuse, success, type Outcome } from "@/core/outcome";
@@ -26,20 +26,6 @@ const frameCount = async (path: string): Promise<number> =>
   Math.floor((await stat(path)).size / bytesPerFrame);
 
 const { max, min, round } = Math;
-
-/** 24-bit samples of stereo frames, the left one first; beyond ±1 they are clipped. */
-function wavFrames([left, right]: readonly [Float32Array, Float32Array]): Uint8Array<ArrayBuffer> {
-  const bytes = new Uint8Array(left.length * 6);
-  let at = 0;
-  for (let i = 0; i < left.length; i++)
-    for (const sample of [left[i]!, right[i]!]) {
-      const value = round(max(-1, min(1, sample)) * 8388607);
-      bytes[at++] = value & 255;
-      bytes[at++] = (value >> 8) & 255;
-      bytes[at++] = (value >> 16) & 255;
-    }
-  return bytes;
-}
 
 export async function exportLens(
   db: Database,
@@ -84,7 +70,7 @@ export async function exportLens(
         const all = unpackFrames(await readFrames(whole, at, end));
         own.forEach((samples, side) => samples.forEach((x, i) => (samples[i] = all[side]![i]! - x)));
       }
-      controller.enqueue(wavFrames(own));
+      controller.enqueue(stereoWavFrames(own));
       at = end;
     },
   });

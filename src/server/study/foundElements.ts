@@ -3,14 +3,14 @@ import { and, eq, isNull } from "drizzle-orm";
 import { defaultElementWeight } from "@/core/match";
 import {
   foundElements,
-  heardElements,
-  itemPlan,
+  heardInReference,
   proposedElements,
+  tracksOf,
   type ElementRecord,
   type StudyResults,
 } from "@/core/study";
 import type { Database } from "../storage/database";
-import { elements } from "../storage/schema";
+import { edits, elements } from "../storage/schema";
 
 /** Whether the elements of a study are still those that it was begun with. */
 const areAsProposed = (all: readonly ElementRecord[]): boolean =>
@@ -28,23 +28,26 @@ const areAsProposed = (all: readonly ElementRecord[]): boolean =>
     );
   });
 
+/** Whether an element was ever edited: one that was put back is wanted. */
+async function wereElementsEdited(db: Database, studyId: string): Promise<boolean> {
+  const log = await db.select({ patch: edits.patch }).from(edits).where(eq(edits.studyId, studyId));
+  return log.some(({ patch }) =>
+    patch.some(({ path: [first] }) => first === "elements" || first === "elementOrder"),
+  );
+}
+
 /**
  * Takes away those of the proposed elements that are not heard in the reference, and names the others
  * by what is heard. Does nothing once anybody has edited an element, or brought a stem that may be tied to one.
  *
  * @returns whether anything was changed.
  */
-export async function keepFoundElements(
-  db: Database,
-  { study, analyses, plans, ownGrids }: StudyResults,
-): Promise<boolean> {
-  const { reference } = study;
-  const analysis = reference && analyses.get(reference.file.hash);
-  const plan = reference && plans.get(reference.id);
-  const grid = reference && ownGrids.get(reference.id);
-  if (!analysis || !plan || !grid || reference.stems.length > 0 || !areAsProposed(study.elements))
-    return false;
-  const found = foundElements(heardElements(analysis, itemPlan(plan.value, reference), grid));
+export async function keepFoundElements(db: Database, results: StudyResults): Promise<boolean> {
+  const { study } = results;
+  if (!areAsProposed(study.elements) || tracksOf(study).some(({ stems }) => stems.length > 0)) return false;
+  const heard = heardInReference(results);
+  if (!heard || (await wereElementsEdited(db, study.id))) return false;
+  const found = foundElements(heard);
   // Where nothing is heard the usual ones are as good as any.
   if (found.length === 0) return false;
   const [first, ...others] = study.elements.flatMap(({ id, name }) => {

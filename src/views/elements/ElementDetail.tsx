@@ -177,24 +177,29 @@ export function ElementDetail({
         </label>
       </form>
       {others.length > 0 && (
-        <label className="field">
-          Merge another into it
-          <select
-            className="form-select form-select-sm"
-            value=""
-            onChange={({ target }) => {
-              const other = others.find(({ id }) => id === target.value);
-              if (other) onMerge(other);
-            }}
-          >
-            <option value="">choose …</option>
-            {others.map(({ id, name: own }) => (
-              <option key={id} value={id}>
-                {own}
-              </option>
-            ))}
-          </select>
-        </label>
+        <form
+          className="d-flex gap-2 align-items-end"
+          onSubmit={(event) => {
+            event.preventDefault();
+            const chosen = new FormData(event.currentTarget).get("other");
+            const other = others.find(({ id }) => id === chosen);
+            if (other) onMerge(other);
+          }}
+        >
+          <label className="field flex-grow-1">
+            Merge another into it
+            <select className="form-select form-select-sm" name="other">
+              {others.map(({ id, name: own }) => (
+                <option key={id} value={id}>
+                  {own}
+                </option>
+              ))}
+            </select>
+          </label>
+          <button type="submit" className="plain-button underlined small-text mb-1">
+            Merge
+          </button>
+        </form>
       )}
       <div className="d-flex gap-3">
         <button type="button" className="plain-button underlined soft small-text" onClick={onSplit}>

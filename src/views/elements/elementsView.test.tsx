@@ -1,8 +1,8 @@
 import type { Covering } from "@/core/lens/covering";
 import { madeUpStudy } from "@/core/testing/study";
 import { madeUpLens } from "@/core/testing/lens";
-import { versionOf } from "@/core/study";
-import { elementsModel, heardInReference } from "@/models/elements";
+import { heardInReference, versionOf } from "@/core/study";
+import { elementsModel } from "@/models/elements";
 import { addressBar } from "../testing/navigation";
 import {
   act,
@@ -122,7 +122,11 @@ describe("the Elements view", () => {
 
   it("merges another into an element and splits it into layers, each undone in one step", async () => {
     const studio = open("elements?element=kick");
+    // Going through the list merges nothing yet.
+    fireEvent.change(detail("Kick").getByLabelText("Merge another into it"), { target: { value: "hats" } });
     fireEvent.change(detail("Kick").getByLabelText("Merge another into it"), { target: { value: "body" } });
+    expect(rows()).toHaveLength(3);
+    fireEvent.click(detail("Kick").getByRole("button", { name: "Merge" }));
     expect(rows()).toEqual(["Kick", "Hats"]);
     await studio.saved();
     expect(elementOf(studio, "kick").weight).toBe(1);

@@ -1,4 +1,5 @@
-import { elementsModel, heardInReference } from "@/models/elements";
+import { heardInReference } from "@/core/study";
+import { elementsModel } from "@/models/elements";
 import { Elements } from "@/views/elements/Elements";
 import type { ViewPage } from "../../address";
 import { comparedAs } from "../../compared";
