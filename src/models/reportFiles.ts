@@ -25,8 +25,11 @@ export function reportMarkdown({ title, subject, match, chapters }: Report): str
   ].join("\n\n")}\n`;
 }
 
-/** What a spreadsheet would take for a formula is kept as text; a number with a true minus sign is none. */
-const quoted = (text: string) => `"${(/^[=+@\t-]/.test(text) ? `'${text}` : text).replace(/"/g, '""')}"`;
+const isNumber = (text: string) => /^-?\d+(\.\d+)?$/.test(text);
+
+/** What a spreadsheet would take for a formula is kept as text; a plain number, or one with a true minus sign, is none. */
+const quoted = (text: string) =>
+  `"${(/^[=+@\t-]/.test(text) && !isNumber(text) ? `'${text}` : text).replace(/"/g, '""')}"`;
 
 /** What a chart is drawn from, as a table. */
 function figureRows(figure: ReportFigure): string[][] {

@@ -7,7 +7,7 @@ export const GET = reading<{ itemId: string }>(async ({ params, query, db }) => 
   const read = readQuery(
     query,
     lensFileSchema,
-    "Say which part: kick, snare, hats, percussion, bass or music.",
+    "Say which part (kick, snare, hats, percussion, bass or music), and from where: start or bar1.",
   );
   if (!read.ok) return refusalResponse(read.refusal);
   const { part, rest, from } = read.value;
