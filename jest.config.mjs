@@ -30,6 +30,8 @@ const config = {
       },
       transformIgnorePatterns: ["/node_modules/"],
       moduleNameMapper: {
+        // Elements as in the built pages: in development each takes down where in the code it was made.
+        "^react/jsx-runtime$": "<rootDir>/node_modules/react/cjs/react-jsx-runtime.production.js",
         // The address bar of the tests.
         "^next/navigation$": "<rootDir>/src/views/testing/navigation.ts",
         "^@/(.*)$": "<rootDir>/src/$1",

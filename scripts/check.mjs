@@ -39,8 +39,9 @@ function countTests(file, read) {
 
 const unitOptions = ["--json", "--outputFile=test-results/unit.json", "--maxWorkers=2"];
 
+// Downloads wait for the network, not for a core; Chromium has time until the browser tests.
+const chromium = step("Chromium", ensureChromium);
 await ensureInstalled();
-await ensureChromium();
 rmSync("test-results", { recursive: true, force: true });
 mkdirSync("test-results", { recursive: true });
 await buildWorker();
@@ -57,6 +58,7 @@ countTests("test-results/unit.json", (r) => ({
   passed: r.numPassedTests,
   failed: r.numFailedTests + r.numRuntimeErrorTestSuites,
 }));
+await chromium;
 // Browser tests wait a good deal, so there is room for more beside them.
 await Promise.all([
   step("browser tests", () => run("npx", ["playwright", "test"])),

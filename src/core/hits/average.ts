@@ -50,6 +50,13 @@ export function cutOut(channel: Float32Array, at: number, shift: number, length:
   return (shift === 0 ? whole : filtered(whole, shiftTaps(shift))).subarray(reach, reach + length);
 }
 
+/** Each value with the one on either side of it. */
+function withNeighbours(values: Float64Array): Float64Array {
+  const sums = new Float64Array(values.length);
+  for (let i = 0; i < values.length; i++) sums[i] = (values[i - 1] ?? 0) + values[i]! + (values[i + 1] ?? 0);
+  return sums;
+}
+
 /** What sounds before the stroke is taken away this often over. */
 const overSubtraction = 2;
 const frame = 1024;
@@ -58,6 +65,7 @@ const hop = 256;
 /**
  * Leaves of `whole` what `halves` agree on, and what is louder than before the stroke.
  *
+ * @param length of what the strokes tell of; nothing is kept behind it.
  * @param before samples ahead of the stroke.
  * @param lowest frequency that is kept, as a share of the sample rate.
  * @returns the share of the power after the stroke that is left.
@@ -65,20 +73,23 @@ const hop = 256;
 function keepCommon(
   whole: readonly Float32Array[],
   halves: readonly [readonly Float32Array[], readonly Float32Array[]],
+  length: number,
   before: number,
   lowest: number,
 ): Fraction {
   const transform = realFft(frame);
   const bins = frame / 2;
   const window = hannWindow(frame).map(sqrt);
-  const length = whole[0]!.length;
   const frames = floor((length + frame) / hop) + 1;
   const spectra = (samples: Float32Array): Float32Array => {
     const result = new Float32Array(frames * frame);
     for (let k = 0; k < frames; k++) {
       const start = k * hop - frame / 2 - hop;
       const input = transform.input();
-      for (let i = 0; i < frame; i++) input[i] = (samples[start + i] ?? 0) * window[i]!;
+      const end = min(frame, length - start);
+      const first = min(frame, max(0, -start));
+      input.fill(0);
+      for (let i = first; i < end; i++) input[i] = samples[start + i]! * window[i]!;
       result.set(transform.forward(), k * frame);
     }
     return result;
@@ -109,19 +120,20 @@ function keepCommon(
       }
     }
   }
+  const near = (values: Float32Array, row: number): Float64Array => {
+    const sums = new Float64Array(bins);
+    for (let k = max(0, row - 1); k <= min(frames - 1, row + 1); k++)
+      for (let bin = 0; bin < bins; bin++) sums[bin]! += values[k * bins + bin]!;
+    return withNeighbours(sums);
+  };
+  const groundOfFrame = withNeighbours(Float64Array.from(background));
   for (let k = 0; k < frames; k++) {
+    const both = near(common, k);
+    const sum = near(power, k);
+    const rows = min(frames - 1, k + 1) - max(0, k - 1) + 1;
     for (let bin = 0; bin < bins; bin++) {
-      let both = 0;
-      let ground = 0;
-      let sum = 1e-20;
-      for (let f = max(0, k - 1); f <= min(frames - 1, k + 1); f++) {
-        for (let other = max(0, bin - 1); other <= min(bins - 1, bin + 1); other++) {
-          both += common[f * bins + other]!;
-          sum += power[f * bins + other]!;
-          ground += background[other]!;
-        }
-      }
-      const agreed = max(0, (both - overSubtraction * ground) / sum);
+      const ground = overSubtraction * rows * groundOfFrame[bin]!;
+      const agreed = max(0, (both[bin]! - ground) / (sum[bin]! + 1e-20));
       // The whole has half the noise of a half.
       const place = bin / frame / lowest;
       gains[k * bins + bin] = place < 0.7 ? 0 : ((2 * agreed) / (1 + agreed)) * min(1, (place - 0.7) / 0.3);
@@ -240,7 +252,7 @@ export function averageStrokes(
     ),
   ) as [Float32Array[], Float32Array[]];
   const whole = rows.map((own) => robustMean(own, all));
-  const clean = keepCommon(whole, halves, before, lowest / rate);
+  const clean = keepCommon(whole, halves, before + known, before, lowest / rate);
   const fade = round(min(0.02 * rate, known / 4));
   const start = round(0.001 * rate);
   const result = whole.map((channel) => {
