@@ -45,42 +45,58 @@ interface Piece {
 /** Bass notes of the bars, in hertz: a loop of eight. */
 const bassNotes = [82.4, 110, 98, 73.4, 123.5, 92.5, 110, 65.4];
 
-/** A made-up beat over a bass line, a held third above it, and noise, as a WAV file's bytes. */
+const rate = 22050;
+/** What has been played already, by what it is made of. */
+const played = new Map<string, Float32Array>();
+
+/** A made-up beat over a bass line and a held third above it, or over chords. */
+function music(seconds: number, bpm: number, chords: readonly string[]): Float32Array {
+  const key = JSON.stringify([seconds, bpm, chords]);
+  const known = played.get(key);
+  if (known) return known;
+  const times = Array.from({ length: Math.floor((seconds * bpm) / 60) }, (_, i) => 0.1 + (i * 60) / bpm);
+  const samples = clicks(times, seconds, rate).map((x) => 0.6 * x);
+  const barStart = (bar: number) => Math.max(0, Math.round((0.1 + (bar * 240) / bpm) * rate));
+  for (let bar = 0; barStart(bar) < samples.length; bar++) {
+    const name = chords[bar % Math.max(1, chords.length)];
+    const pitches = name === undefined ? null : voicing(readChord(name)!);
+    const partials: [hertz: number, gain: number][] = pitches
+      ? [pitches.bass, ...pitches.notes].flatMap((pitch) => {
+          const hertz = 440 * 2 ** ((pitch - 69) / 12);
+          return [
+            [hertz, 0.05],
+            [2 * hertz, 0.02],
+          ] as [number, number][];
+        })
+      : [
+          [bassNotes[bar % bassNotes.length]!, 0.08],
+          [5 * bassNotes[bar % bassNotes.length]!, 0.03],
+        ];
+    const end = Math.min(samples.length, barStart(bar + 1));
+    for (const [hertz, gain] of partials) {
+      const step = (2 * Math.PI * hertz) / rate;
+      for (let i = bar === 0 ? 0 : barStart(bar); i < end; i++) samples[i]! += gain * Math.sin(step * i);
+    }
+  }
+  played.set(key, samples);
+  return samples;
+}
+
+/** Music with noise of its own, as a WAV file's bytes. */
 function piece({
   seconds = 12,
   bpm = 118,
   gainDb = 0,
   brightDb = 0,
   seed = 1,
-  chords,
+  chords = [],
   cut,
 }: Piece = {}): Buffer {
-  const rate = 22050;
-  const times = Array.from({ length: Math.floor((seconds * bpm) / 60) }, (_, i) => 0.1 + (i * 60) / bpm);
-  const beat = clicks(times, seconds, rate);
-  const noteAt = (time: number) =>
-    bassNotes[Math.max(0, Math.floor(((time - 0.1) * bpm) / 240)) % bassNotes.length]!;
-  const barAt = (time: number) => Math.max(0, Math.floor(((time - 0.1) * bpm) / 240));
-  const phases = (chords ?? []).map((name) => {
-    const { bass, notes } = voicing(readChord(name)!);
-    return [bass, ...notes].map((pitch) => (2 * Math.PI * 440 * 2 ** ((pitch - 69) / 12)) / rate);
-  });
-  const held = (i: number) => {
-    const time = i / rate;
-    const notes = phases[barAt(time) % Math.max(1, phases.length)];
-    if (!notes) {
-      const phase = (2 * Math.PI * noteAt(time) * i) / rate;
-      return 0.08 * Math.sin(phase) + 0.03 * Math.sin(5 * phase);
-    }
-    let sum = 0;
-    for (const step of notes) sum += 0.05 * Math.sin(step * i) + 0.02 * Math.sin(2 * step * i);
-    return sum;
-  };
+  const common = music(seconds, bpm, chords);
   const gain = 10 ** (gainDb / 20);
-  const common = beat.map((x, i) => gain * (0.6 * x + held(i)));
   const channels = [seed, seed + 1000].map((own) => {
-    const noise = whiteNoise(-32, seconds, rate, own);
-    const samples = common.map((x, i) => x + gain * noise[i]!);
+    const samples = whiteNoise(-32, seconds, rate, own);
+    for (let i = 0; i < samples.length; i++) samples[i] = gain * (samples[i]! + common[i]!);
     if (brightDb !== 0) applyBiquad(designBiquad("highShelf", rate, 3000, 0.7, brightDb), samples);
     return cut ? samples.slice(Math.round(cut[0] * rate), Math.round(cut[1] * rate)) : samples;
   });

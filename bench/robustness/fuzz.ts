@@ -48,7 +48,7 @@ const watch = setInterval(() => {
     most.server = Math.max(most.server, own);
     most.decoding = Math.max(most.decoding, ...children);
   });
-}, 100);
+}, 200);
 
 const sane = (from: number) =>
   writeWav(

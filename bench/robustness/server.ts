@@ -131,10 +131,10 @@ export async function memoryOf(pid: number): Promise<{ own: number; children: nu
     return (Number(text.split(" ")[1]) * 4096) / 1048576;
   };
   const children: number[] = [];
-  for (const name of await readdir("/proc").catch(() => [])) {
-    if (!/^\d+$/.test(name)) continue;
-    const stat = await readFile(`/proc/${name}/stat`, "utf8").catch(() => "");
-    if (Number(stat.split(") ")[1]?.split(" ")[1]) === pid) children.push(await megabytes(name));
+  // Each thread has those that it has started.
+  for (const thread of await readdir(`/proc/${pid}/task`).catch(() => [])) {
+    const started = await readFile(`/proc/${pid}/task/${thread}/children`, "utf8").catch(() => "");
+    for (const id of started.split(" ")) if (id !== "") children.push(await megabytes(id));
   }
   return { own: await megabytes(pid), children };
 }
