@@ -150,16 +150,13 @@ function nextOutput(
       },
     })),
   };
-  const spectra = [wholeOf(reference.spectrum), wholeOf(version.spectrum)] as const;
-  return findingsOf(compared, reference, version, gapCurve(...spectra, mix.gainToReference, 3)).map(
-    ({ title, detail, points, bars, place }) => ({
-      title,
-      detail,
-      points,
-      bars: bars ?? [],
-      element: place.kind === "element" ? (place.elementId as LensPart) : null,
-    }),
-  );
+  return findingsOf(compared, reference, version).map(({ title, detail, points, bars, place }) => ({
+    title,
+    detail,
+    points,
+    bars: bars ?? [],
+    element: place.kind === "element" ? (place.elementId as LensPart) : null,
+  }));
 }
 
 /** Moves for all that is compared, their worth, and what filters can't mend. */

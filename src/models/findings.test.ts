@@ -1,8 +1,10 @@
 import { clock, fixed, frequency, nominalFrequency, points, signed } from "./format";
-import { defaultAspectWeights, type TrackMeasures } from "@/core/match";
+import { defaultAspectWeights, nothingIntended, type StyleTarget, type TrackMeasures } from "@/core/match";
 import { compareAll, type ElementRecord } from "@/core/study";
 import { madeUpEnvelopes } from "@/core/testing/envelopes";
+import { figuresOfMix } from "@/core/testing/yardstick";
 import { gapCurve, wholeOf } from "@/core/tone";
+import { yardstickOf } from "@/core/yardstick";
 import { findingsOf, rangeInWords, toneRegions } from "./findings";
 
 const measures = (
@@ -47,13 +49,7 @@ const findings = (version: TrackMeasures, elements = [kick]) => {
     aspectWeights: defaultAspectWeights,
     intended: { bpm: null, semitones: 0 },
   });
-  const curve = gapCurve(
-    wholeOf(reference.spectrum),
-    wholeOf(version.spectrum),
-    compared.mix.gainToReference,
-    3,
-  );
-  return { found: findingsOf(compared, reference, version, curve), match: compared.match! };
+  return { found: findingsOf(compared, reference, version), match: compared.match! };
 };
 
 it("finds nothing where nothing differs", () => {
@@ -106,8 +102,7 @@ it("says that the reference ends where the version goes on above it", () => {
     aspectWeights: defaultAspectWeights,
     intended: { bpm: null, semitones: 0 },
   });
-  const curve = gapCurve(wholeOf(bare.spectrum), wholeOf(full.spectrum), compared.mix.gainToReference, 3);
-  const tone = findingsOf(compared, bare, full, curve).find(({ key }) => key.startsWith("tone-"))!;
+  const tone = findingsOf(compared, bare, full).find(({ key }) => key.startsWith("tone-"))!;
   expect(tone.title).toMatch(/^The reference ends at 14 kHz$/);
   expect(tone.place).toMatchObject({ kind: "range" });
 });
@@ -168,4 +163,31 @@ it("speaks of punch, pumping and space, each with what to do, and only of what d
   expect(of("sustain")).toBeUndefined();
   // What each is worth is part of what the match lacks.
   expect(found.every(({ points }) => points === null || (points > 0 && points < 10))).toBe(true);
+});
+
+it("says what lies outside of the style where that is the target, and nothing of what lies within", () => {
+  const version = measures({ lufs: -10, peak: -1.5, powers: (b) => (b >= 96 ? 0.02 : 0.001) });
+  const tracks = [-12, -11.5, -11].map((lufs, i) =>
+    figuresOfMix(measures({ lufs, peak: -1.5 + i / 10, powers: () => 0.001 })),
+  );
+  const said = (aspects: StyleTarget["aspects"]) => {
+    const study = { elements: [], aspectWeights: defaultAspectWeights, intended: nothingIntended };
+    const style = { yardstick: yardstickOf(tracks), aspects };
+    const compared = compareAll(measures(), version, study, null, null, null, 1, style);
+    return findingsOf(compared, measures(), version).map(({ key, title, detail }) => ({
+      key,
+      title,
+      detail,
+    }));
+  };
+  const plain = said([]);
+  expect(plain.find(({ key }) => key === "loudness")!.title).toBe("4.0 LU too loud");
+  const styled = said(["loudness", "tone", "width"]);
+  // A tenth below the loudest of the three.
+  expect(styled.find(({ key }) => key === "loudness")!.title).toBe("1.1 LU too loud");
+  const tone = styled.find(({ key, title }) => key.startsWith("tone-") && title.startsWith("+"))!;
+  expect(tone.detail).toMatch(/^Outside of what is typical of the style\. Cut by about \d+\.\d dB\.$/);
+  expect(said(["dynamics"]).find(({ key }) => key === "peakToLoudness")!.detail).toMatch(
+    /^8\.5 LU; [\d.]+ to [\d.]+ LU is typical of the style\.$/,
+  );
 });

@@ -1,6 +1,7 @@
 /** What is different, how much, where, and what to do: sentences from a comparison. */
 import { elementFindings } from "./elementFindings";
 import { fixed, nominalFrequency, signed } from "./format";
+import { typicalRangeWords } from "./measureWords";
 import {
   bandTolerance,
   measureRules,
@@ -87,8 +88,8 @@ const cutOff: Decibels = 12;
 const top: Hertz = 15000;
 
 /** What a region lacks or has too much of, and what to do about it. */
-function regionInWords(region: ToneRegion): Pick<Finding, "title" | "detail"> {
-  if (region.toHz > top && Math.abs(region.gap) > cutOff) {
+function regionInWords(region: ToneRegion, typical: boolean): Pick<Finding, "title" | "detail"> {
+  if (!typical && region.toHz > top && Math.abs(region.gap) > cutOff) {
     const from = nominalFrequency(region.fromHz);
     return region.gap < 0
       ? {
@@ -104,7 +105,7 @@ function regionInWords(region: ToneRegion): Pick<Finding, "title" | "detail"> {
   }
   return {
     title: `${signed(region.gap)} dB ${rangeInWords(region)}`,
-    detail: `Measured at equal loudness. ${region.gap > 0 ? "Cut" : "Boost"} by about ${fixed(Math.abs(region.gap))} dB.`,
+    detail: `${typical ? "Outside of what is typical of the style." : "Measured at equal loudness."} ${region.gap > 0 ? "Cut" : "Boost"} by about ${fixed(Math.abs(region.gap))} dB.`,
   };
 }
 
@@ -223,14 +224,28 @@ const plainWords: readonly {
   },
 ];
 
+/** What is said of a measure that is held against what is typical of the style. */
+function typicalWords(
+  measure: ComparedMeasure & { gap: number },
+  title: (gap: number) => string,
+): Pick<Finding, "title" | "detail"> {
+  const { name, gap, version } = measure;
+  const { unit } = measureRules[name];
+  const by = `${fixed(Math.abs(gap))} ${unit}`;
+  return {
+    title: name === "width" ? `${by} ${gap > 0 ? "wider" : "narrower"} than is typical` : title(gap),
+    detail: `${fixed(version)} ${unit}; ${typicalRangeWords(measure)} is typical of the style.`,
+  };
+}
+
 /** All findings of a comparison, the most valuable first, warnings after them. */
 export function findingsOf(
   compared: FullComparison,
   reference: TrackMeasures,
   version: TrackMeasures,
-  curve: readonly BandGap[],
 ): Finding[] {
   const { mix, elements } = compared;
+  const curve = mix.toneCurve;
   const counting = [
     ...mix.aspects,
     ...elements
@@ -291,8 +306,9 @@ export function findingsOf(
     const whole = worth(name);
     found.push({
       key: wanted,
-      title: title(measure.gap),
-      detail: detail(measure),
+      ...(measure.typical
+        ? typicalWords(measure as ComparedMeasure & { gap: number }, title)
+        : { title: title(measure.gap), detail: detail(measure) }),
       points: whole === null ? null : (whole * (100 - measure.score)) / lost,
       place: { kind: "aspect", aspect: name },
     });
@@ -318,7 +334,7 @@ export function findingsOf(
     const gained = scoreOf(rms, measureRules.tone) - tone.score;
     found.push({
       key: `tone-${region.first}`,
-      ...regionInWords(region),
+      ...regionInWords(region, tone.measures[0]?.typical !== undefined),
       points: pointsWorth({ score: 100 - gained, weight: tone.weight }, [
         ...counting.filter((c) => c !== tone),
         { score: 100 - gained, weight: tone.weight },

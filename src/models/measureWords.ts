@@ -70,12 +70,22 @@ const valueUnit: Record<ComparedMeasure["name"], string> = {
   presence: "%",
 };
 
+/** What is typical of a measure that is held against the style; empty where it is no range. */
+export function typicalRangeWords({ name, typical }: ComparedMeasure): string {
+  if (typeof typical !== "object") return "";
+  const [low, high] = [fixed(typical.low), fixed(typical.high)];
+  return `${low === high ? low : `${low} to ${high}`} ${valueUnit[name]}`;
+}
+
 /** What one side measures; empty where the measure belongs to neither side alone. */
 export function valueWords(
   measure: ComparedMeasure,
   side: "reference" | "version",
   numbers: Record<"reference" | "version", SideNumbers>,
 ): string {
+  if (measure.typical && side === "reference") return typicalRangeWords(measure);
+  if (measure.typical && measure.name === "width")
+    return measure.version === null ? "–" : `${fixed(measure.version)} ${valueUnit.width}`;
   if (measure.name === "tone") {
     const slope = numbers[side].slopeDbPerOctave;
     return slope === null ? "–" : `${fixed(slope)} dB/oct`;

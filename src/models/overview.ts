@@ -9,7 +9,7 @@ import {
   type StudyResults,
   type TrackRecord,
 } from "@/core/study";
-import { gapCurve, spectralSlope, wholeOf } from "@/core/tone";
+import { spectralSlope, wholeOf } from "@/core/tone";
 import { findingsOf, type Finding } from "./findings";
 
 /** One side's numbers. */
@@ -58,12 +58,6 @@ export function overviewModel(
     keys: Record<"reference" | "version", Key | null>;
   },
 ): OverviewModel {
-  const curve = gapCurve(
-    wholeOf(reference.spectrum),
-    wholeOf(version.spectrum),
-    compared.mix.gainToReference,
-    3,
-  );
   return {
     ...state,
     aspects: compared.mix.aspects,
@@ -77,7 +71,7 @@ export function overviewModel(
     gainToReference: compared.mix.gainToReference,
     reference: numbersOf(reference, keys.reference),
     version: numbersOf(version, keys.version),
-    findings: state.nothingRecreated ? [] : findingsOf(compared, reference, version, curve),
+    findings: state.nothingRecreated ? [] : findingsOf(compared, reference, version),
   };
 }
 

@@ -336,7 +336,7 @@ function referenceChapter(results: StudyResults): Chapter | null {
   const { loudness, key } = numbers;
   const grid = results.grids.get(study.reference.id);
   const bars = grid && barsOf(grid);
-  const kick = analysis.lowEnd?.kickLengthBeats ?? null;
+  const { kickLengthBeats: kick, kickHz } = analysis.lowEnd;
   const notes = [...new Set(analysis.bass.map(({ midi }) => midi))].sort((a, b) => a - b);
   const spelling = key ? spellingOf(key) : "sharps";
   const facts: [string, string][] = [
@@ -355,6 +355,7 @@ function referenceChapter(results: StudyResults): Chapter | null {
     ["Peak to loudness", `${fixed(loudness.peakToLoudnessLu)} LU`],
     ["Spectral slope", `${fixed(numbers.slopeDbPerOctave)} dB/oct`],
     ["Kick length", kick === null ? "not found" : `${fixed(kick, 2)} of a beat`],
+    ["Kick pitch", kickHz === null ? "not found" : `${fixed(kickHz)} Hz`],
     [
       "Bass notes",
       notes.length === 0

@@ -85,6 +85,14 @@ export const figureWords: Record<FigureName, FigureWords> = {
     above: "More below 30 Hz",
     least: 2,
   },
+  kickPitch: {
+    title: "Kick pitch",
+    unit: "Hz",
+    places: 0,
+    below: "Kick pitched lower",
+    above: "Kick pitched higher",
+    least: 2,
+  },
   kickLength: {
     title: "Kick length",
     unit: "ms",

@@ -2,7 +2,10 @@
 import { PUT as addItemRoute } from "@/app/api/studies/[studyId]/items/route";
 import { POST as takeRoute } from "@/app/api/studies/[studyId]/yardstick/route";
 import { yardstickModel } from "@/models/yardstick";
-import { yardstickFigures, yardstickSources } from "./study/yardstick";
+import type { StyleAspect } from "@/core/match";
+import { compareInStudy } from "./study/compare";
+import { yardstickFigures } from "./study/figures";
+import { yardstickSources } from "./study/yardstick";
 import { pageRequest, pieceWav, until } from "./testing/helpers";
 import { context, testServer } from "./testing/testServer";
 
@@ -66,6 +69,36 @@ describe("a yardstick", () => {
     await server.undo(other.studyId);
     await server.undo(other.studyId);
     expect(await names(other.studyId)).toEqual([]);
+  }, 90_000);
+
+  it("is what versions are held against where that is chosen", async () => {
+    const quiet = (await server.begin({ seconds: 8, seed: 70, gainDb: -9 })).studyId;
+    await server.beginVersion(quiet, pieceWav({ seconds: 8, seed: 71 }));
+    for (const gainDb of [-0.5, 0, 0.5])
+      await addTrack(quiet, pieceWav({ seconds: 8, seed: 80, gainDb }), `at ${gainDb}.wav`);
+    await until(async () => (await model(quiet)).measured === 3);
+    await server.allDone(quiet);
+    const loudness = async () => (await server.read(quiet)).scores[0]!.aspects.loudness!;
+    expect(await loudness()).toBeLessThan(30);
+    const aimAt = (styleAspects: string[]) =>
+      server.edit(quiet, (document) => ({
+        ...document,
+        study: { ...document.study, styleAspects: styleAspects as StyleAspect[] },
+      }));
+    await aimAt(["loudness"]);
+    expect(await loudness()).toBeGreaterThan(95);
+    const { study, style } = await server.read(quiet);
+    expect([study.styleAspects, style!.yardstick.tracks]).toEqual([["loudness"], 3]);
+    const compared = await compareInStudy(server.db(), await server.read(quiet), null, {
+      bars: null,
+      span: null,
+    });
+    const aspect = compared!.compared.mix.aspects.find(({ name }) => name === "loudness")!;
+    expect(aspect.score).toBe(await loudness());
+    expect(aspect.measures[0]!.typical).toMatchObject({ low: expect.any(Number) as number });
+    expect((await aimAt(["loudness", "loudness"])).status).toBe(400);
+    await server.undo(quiet);
+    expect(await loudness()).toBeLessThan(30);
   }, 90_000);
 
   it("refuses what makes no sense", async () => {

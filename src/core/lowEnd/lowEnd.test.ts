@@ -18,6 +18,8 @@ interface Played {
   /** Kick: seconds until it has fallen by 20 dB. */
   kickFalls?: number;
   kickGain?: number;
+  /** Where it settles, Hz. */
+  kickHz?: number;
   /** Bass on every off-beat, or held through; levels in dB by turns. */
   levels?: readonly number[];
   pitches?: readonly number[];
@@ -31,6 +33,7 @@ interface Played {
 function played({
   kickFalls = 0.15,
   kickGain = 0.5,
+  kickHz = 52,
   levels = [-12],
   pitches = [45, 45, 48, 43],
   held = false,
@@ -40,7 +43,9 @@ function played({
   const kickSound = Float32Array.from({ length: round(0.45 * rate) }, (_, i) => {
     const t = i / rate;
     const rise = min(1, t / 0.002);
-    return kickGain * rise * sin(2 * PI * (52 * t + 2 * (1 - exp(-60 * t)))) * exp((-LN10 * t) / kickFalls);
+    return (
+      kickGain * rise * sin(2 * PI * (kickHz * t + 2 * (1 - exp(-60 * t)))) * exp((-LN10 * t) / kickFalls)
+    );
   });
   const bass = new Float32Array(length);
   const notes: { start: number; midi: number }[] = [];
@@ -117,6 +122,18 @@ describe("the low end", () => {
       expect(kickToBassDb!).toBeGreaterThan(2);
     },
   );
+
+  it.each([
+    [42, 0.3],
+    [52, 0.2],
+    [110, 0.2],
+  ])("has kicks that settle at their pitch, also above the cut-off: %d Hz", (kickHz, kickFalls) => {
+    // A bass between the kicks, and one that is held through them.
+    for (const held of [false, true]) {
+      const found = played({ kickHz, kickFalls, held, levels: [held ? -20 : -12] }).measures().kickHz!;
+      expect(abs(found - kickHz)).toBeLessThan(2);
+    }
+  });
 
   it("follows the level of the kick against the bass decibel by decibel", () => {
     const [soft, loud] = [0.25, 0.5].map((kickGain) => played({ kickGain }).measures().kickToBassDb!);

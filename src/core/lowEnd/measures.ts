@@ -1,5 +1,6 @@
 /** What kick and bass do to each other, in numbers. */
 import { z } from "zod";
+import { pitchNear } from "../drums/drumPitch";
 import { dipOf } from "../envelopes/pumping";
 import { median } from "../median";
 import { countRange, decibelRange } from "../ranges";
@@ -8,7 +9,7 @@ import type { BassNote } from "./notes";
 import { aloneUntil, cleanest, fadesFrom } from "./typicalKick";
 import { belowCutOff, lowEnvelope, lowFramesPerSecond, type LowEnd } from "./lowBand";
 
-const { abs, floor, log10, max, min, round, sqrt } = Math;
+const { abs, cos, floor, log10, max, min, PI, round, sin, sqrt } = Math;
 
 /** Below this the low end is looked at unless another cut-off is chosen. */
 export const defaultCutOff: Hertz = 100;
@@ -23,6 +24,8 @@ export const lowEndSchema = z.object({
   kickLengthBeats: z.number().min(0).max(64).nullable(),
   /** Whether that was heard to its end, on kicks that begin without a bass note: else it may be far off. */
   kickLengthIsSure: z.boolean(),
+  /** Where the typical kick settles, Hz; null where it has no pitch. */
+  kickHz: z.number().min(20).max(300).nullable(),
   /** From there until the next kick, in the middle, beats. */
   roomBeats: z.number().min(0).max(1000).nullable(),
   /** Peak of the kicks over the level of the bass where it sounds. */
@@ -80,6 +83,8 @@ const toDecibels = (power: number): Decibels => 10 * log10(max(power, 1e-14));
 
 /** The low end below a cut-off, with its powers: what measuring any spans of it begins with. */
 export interface LowEndBand extends LowEnd {
+  /** The kicks as high as they were kept: the cut-off takes away those that are pitched above it. */
+  wholeKick: Float32Array;
   /** Power of kicks and of the rest every 5 ms; see `lowEnvelope`. */
   kickPower: Float32Array;
   restPower: Float32Array;
@@ -94,6 +99,7 @@ export function lowEndBand({ rate, kick, rest, side }: LowEnd, cutOff: Hertz = d
   return {
     rate,
     kick: kickLow,
+    wholeKick: kick,
     rest: restLow,
     side: low(side),
     kickPower: lowEnvelope(kickLow, rate),
@@ -111,7 +117,7 @@ export function lowEndBand({ rate, kick, rest, side }: LowEnd, cutOff: Hertz = d
  * @param spans null for the whole.
  */
 export function measureLowEnd(
-  { rate, kick, rest, side, kickPower, restPower, deep }: LowEndBand,
+  { rate, kick, wholeKick, rest, side, kickPower, restPower, deep }: LowEndBand,
   kicks: readonly Seconds[],
   notes: readonly BassNote[],
   beat: Seconds | null,
@@ -187,6 +193,7 @@ export function measureLowEnd(
     notes: own.length,
     kickLengthBeats: hasKicks ? hundredths(kickSeconds / beatSeconds) : null,
     kickLengthIsSure: hasKicks && fallen >= 0 && asked.every(({ withBass }) => !withBass),
+    kickHz: hasKicks ? settledPitch(wholeKick, rate, asked) : null,
     roomBeats: hasKicks ? hundredths(max(0, gap - kickSeconds) / beatSeconds) : null,
     kickToBassDb: hasKicks && hasBass ? tenths(toDecibels(peaks) - toDecibels(bassPower / bassFrames)) : null,
     bassEvennessDb: own.length >= fewestNotes ? tenths(deviation(levels)) : null,
@@ -203,6 +210,55 @@ export function measureLowEnd(
     moved: withKick && withKick.moved,
     kickCurve,
   };
+}
+
+/** Kicks are looked at from a little before they are heard. */
+const ahead: Seconds = 0.005;
+
+/** Where the body of a kick can lie, and how finely it is looked for. */
+const [lowestBody, highestBody, bodyStep]: readonly Hertz[] = [25, 180, 2];
+
+/** The frequency at which a kick is strongest behind its attack. */
+function strongestPlace(kick: Float32Array, rate: Hertz): Hertz {
+  let best = lowestBody!;
+  let most = 0;
+  for (let hertz = lowestBody!; hertz <= highestBody!; hertz += bodyStep!) {
+    const turn = (2 * PI * hertz) / rate;
+    let [re, im] = [0, 0];
+    for (let i = round((ahead + 0.015) * rate); i < kick.length; i++) {
+      re += kick[i]! * cos(turn * i);
+      im += kick[i]! * sin(turn * i);
+    }
+    const power = re * re + im * im;
+    if (power > most) [best, most] = [hertz, power];
+  }
+  return best;
+}
+
+/** Where kicks settle: of what they have in common while each sounds alone. */
+function settledPitch(
+  kick: Float32Array,
+  rate: Hertz,
+  rooms: readonly { frame: number; room: number }[],
+): Hertz | null {
+  const longestRoom = rooms.reduce((most, { room }) => max(most, room), 0);
+  const length = round((ahead + longestRoom / lowFramesPerSecond) * rate);
+  const sums = new Float32Array(length);
+  const counts = new Float32Array(length);
+  for (const { frame, room } of rooms) {
+    const first = round((frame / lowFramesPerSecond - ahead) * rate);
+    const end = min(length, round((ahead + room / lowFramesPerSecond) * rate), kick.length - first);
+    for (let i = max(0, -first); i < end; i++) {
+      sums[i]! += kick[first + i]!;
+      counts[i]!++;
+    }
+  }
+  const least = max(1, rooms.length / 6);
+  let known = 0;
+  while (known < length && counts[known]! >= least) known++;
+  const typical = sums.subarray(0, known).map((sum, i) => sum / counts[i]!);
+  const { fundamentalHz } = pitchNear(typical, rate, strongestPlace(typical, rate), true);
+  return fundamentalHz !== null && fundamentalHz >= 20 && fundamentalHz <= 300 ? tenths(fundamentalHz) : null;
 }
 
 /** When a curve that ends too early would have fallen far enough, frames: as its second half goes. */

@@ -2,13 +2,21 @@ import type { IntendedDifference } from "../drums/compareDrums";
 import { pumpingGap, spaceGaps, type EnvelopeMeasures } from "../envelopes";
 import type { LoudnessMeasures } from "../loudness";
 import { rootMeanSquareWidthGap } from "../stereo";
-import { gapCurve, rootMeanSquareGap, wholeOf, type Spectrum } from "../tone";
+import { gapCurve, rootMeanSquareGap, wholeOf, type BandGap, type Spectrum } from "../tone";
 import { tempoGap, type Bpm, type Decibels, type Fraction, type Percent } from "../units";
 import { defaultAspectWeights, mixAspects, shortestForRangeSeconds, type MixAspect } from "./measures";
 import { aspectOf, measured, shared, type ComparedAspect, type ComparedMeasure } from "./compared";
 import { comparedAccents, comparedPattern, comparedTiming, type DrumGaps } from "./drumGaps";
 import { comparedBass, comparedLowEnd, type LowGaps } from "./lowGaps";
 import { weightedMean } from "./score";
+import {
+  againstStyle,
+  curveAgainstStyle,
+  toneAgainstStyle,
+  widthAgainstStyle,
+  type StyleAspect,
+  type StyleTarget,
+} from "./style";
 
 /** Differences that the producer wants; they are compensated before comparing. */
 export interface IntendedChanges {
@@ -34,6 +42,8 @@ export interface ComparisonSettings {
   drums?: DrumGaps | null;
   /** How far bass lines and low ends are apart; left out where they cannot be compared. */
   low?: LowGaps | null;
+  /** What is typical of the style, where some aspects are held against that; null where none is. */
+  style?: StyleTarget | null;
 }
 
 /** Shares of chords and sections that both sides have in common; null where nothing can be said. */
@@ -55,6 +65,8 @@ export interface Comparison {
   aspects: ComparedAspect<MixAspect>[];
   /** dB that make the version as loud as the reference; 0 where one is silent. */
   gainToReference: Decibels;
+  /** What tone is judged by, per third octave: against the reference at equal loudness, or what is typical. */
+  toneCurve: BandGap[];
 }
 
 /** Gain in dB that makes the version as loud as the reference; 0 where one of them is silent. */
@@ -156,10 +168,17 @@ export function compareMixes(
     plans = null,
     drums = null,
     low = null,
+    style = null,
   }: ComparisonSettings = {},
 ): Comparison {
   const gain = gainToReference(reference, version);
-  const curve = gapCurve(wholeOf(reference.spectrum), wholeOf(version.spectrum), gain, 3);
+  const styleIn = (name: StyleAspect) => (style?.aspects.includes(name) ? style.yardstick : null);
+  const { loudness } = version;
+  const [inLoudness, inDynamics, inTone, inWidth] = (["loudness", "dynamics", "tone", "width"] as const).map(
+    styleIn,
+  );
+  const styleCurve = inTone ? curveAgainstStyle(version.spectrum, inTone) : null;
+  const curve = styleCurve ?? gapCurve(wholeOf(reference.spectrum), wholeOf(version.spectrum), gain, 3);
   const measures: Record<MixAspect, ComparedMeasure[]> = {
     tempo: [comparedTempo(reference, version, intended)],
     harmony: [
@@ -182,29 +201,39 @@ export function compareMixes(
     bass: comparedBass(low),
     lowEnd: comparedLowEnd(low),
     loudness: [
-      measured("integratedLoudness", reference.loudness.integratedLufs, version.loudness.integratedLufs),
+      (inLoudness && againstStyle("integratedLoudness", "loudness", loudness.integratedLufs, inLoudness)) ??
+        measured("integratedLoudness", reference.loudness.integratedLufs, loudness.integratedLufs),
     ],
     dynamics: [
-      comparedRange(reference.loudness, version.loudness),
-      measured("peakToLoudness", reference.loudness.peakToLoudnessLu, version.loudness.peakToLoudnessLu),
+      (inDynamics && loudness.measuredSeconds >= shortestForRangeSeconds
+        ? againstStyle("loudnessRange", "loudnessRange", loudness.loudnessRangeLu, inDynamics)
+        : null) ?? comparedRange(reference.loudness, loudness),
+      (inDynamics &&
+        againstStyle("peakToLoudness", "peakToLoudness", loudness.peakToLoudnessLu, inDynamics)) ??
+        measured("peakToLoudness", reference.loudness.peakToLoudnessLu, loudness.peakToLoudnessLu),
     ],
     punch: comparedPunch(reference, version),
     pumping: [comparedPumping(reference, version)],
     tone: [
-      measured(
-        "tone",
-        null,
-        null,
-        reference.loudness.integratedLufs === null || version.loudness.integratedLufs === null
-          ? null
-          : rootMeanSquareGap(curve),
-      ),
+      styleCurve && loudness.integratedLufs !== null
+        ? toneAgainstStyle(styleCurve)
+        : measured(
+            "tone",
+            null,
+            null,
+            reference.loudness.integratedLufs === null || loudness.integratedLufs === null
+              ? null
+              : rootMeanSquareGap(curve),
+          ),
     ],
-    width: [measured("width", null, null, rootMeanSquareWidthGap(reference.spectrum, version.spectrum))],
+    width: [
+      (inWidth && widthAgainstStyle(version.spectrum, inWidth)) ??
+        measured("width", null, null, rootMeanSquareWidthGap(reference.spectrum, version.spectrum)),
+    ],
     space: [comparedSpace(reference, version)],
   };
   const aspects = mixAspects.map((name) => aspectOf(name, weights[name], measures[name]));
-  return { match: weightedMean(aspects), aspects, gainToReference: gain };
+  return { match: weightedMean(aspects), aspects, gainToReference: gain, toneCurve: curve };
 }
 
 /** One element as it counts towards a version's match. */

@@ -16,6 +16,8 @@ export interface ComparedMeasure {
   remark?: string;
   /** How far the gap is off as a rule, in its unit: within that it counts as none. Left out where that is not known. */
   error?: number;
+  /** The range that is typical of the style, where it stands in for the reference; true for shapes. */
+  typical?: { low: number; high: number } | true;
 }
 
 /** An aspect with the measures that its score comes from. */

@@ -7,3 +7,4 @@ export type { LowFigures, LowGaps } from "./lowGaps";
 export * from "./measures";
 export * from "./scale";
 export * from "./score";
+export { styleAspects, type StyleAspect, type StyleTarget } from "./style";

@@ -8,8 +8,10 @@ import { bandEnvelopes } from "../envelopes/bandEnvelopes";
 import { levelCurves, measureLoudness } from "../loudness";
 import { measuresOfWhole } from "../study";
 import { clicks, stereo, whiteNoise } from "../testing/signals";
+import { figuresOfMix } from "../testing/yardstick";
 import { averageSpectrum } from "../tone";
 import { fractionalOctaveSpectrogram } from "../tone/fractionalOctaveSpectrogram";
+import { yardstickOf } from "../yardstick";
 import {
   compareElements,
   compareMixes,
@@ -20,9 +22,11 @@ import {
   gainOfAspect,
   pointsWorth,
   scoreOf,
+  styleAspects,
   weightedMean,
   type LowFigures,
   type LowGaps,
+  type StyleTarget,
   type TrackMeasures,
 } from ".";
 
@@ -212,6 +216,40 @@ describe("comparing mixes", () => {
       last = scores.tone!;
     }
     expect(last).toBeLessThan(60);
+  });
+
+  it("holds what is asked for against the style in the reference's place", () => {
+    const at = (lufs: number): TrackMeasures => ({
+      ...reference,
+      loudness: { ...reference.loudness, integratedLufs: lufs },
+    });
+    const tracks = [0, 1, 2, 3, 4].map((i) => figuresOfMix(at(-14 + i)));
+    const style = (aspects: StyleTarget["aspects"]) => ({ yardstick: yardstickOf(tracks), aspects });
+    const compared = (version: TrackMeasures, aspects: StyleTarget["aspects"]) =>
+      compareMixes(reference, version, { style: style(aspects) }).aspects.map(({ score }) => score);
+    const loudness = mixAspects.indexOf("loudness");
+    // By hand: a tenth of the way along −14 to −10 is −13.6.
+    expect(compared(at(-12), ["loudness"])[loudness]).toBe(100);
+    expect(compared(at(-13.6 - 2), ["loudness"])[loudness]).toBeCloseTo(
+      scoreOf(2, measureRules.integratedLoudness),
+      6,
+    );
+    // Nothing else moves, and without the style it is the reference that counts.
+    const plain = compareMixes(reference, at(-12)).aspects.map(({ score }) => score);
+    expect(plain[loudness]).toBeCloseTo(
+      scoreOf(-12 - reference.loudness.integratedLufs!, measureRules.integratedLoudness),
+      6,
+    );
+    expect(compared(at(-12), ["loudness"]).filter((_, i) => i !== loudness)).toEqual(
+      plain.filter((_, i) => i !== loudness),
+    );
+    // The same spectrum is within every range that it made; one with a shelf is not.
+    const tone = mixAspects.indexOf("tone");
+    expect(compared(reference, ["tone", "width"])[tone]).toBe(100);
+    expect(compared(measured(withShelf(signal, 8)), ["tone"])[tone]).toBeLessThan(70);
+    // Too few tracks say nothing: the reference counts.
+    const few = { yardstick: yardstickOf(tracks.slice(0, 2)), aspects: styleAspects };
+    expect(compareMixes(reference, at(-12), { style: few }).aspects.map(({ score }) => score)).toEqual(plain);
   });
 
   it("lets another tempo alone move tempo and hardly anything else", () => {

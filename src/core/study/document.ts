@@ -11,7 +11,7 @@ import { fastestTyped, gridCorrectionSchema, slowestTyped } from "../grid/correc
 import { lensParts } from "../lens/parts";
 import { hitCorrectionSchema } from "../hits/correction";
 import { bassCorrectionSchema } from "../lowEnd/correction";
-import { mixAspects } from "../match";
+import { mixAspects, styleAspects } from "../match";
 import { formCorrectionSchema, harmonyCorrectionSchema } from "../plan/trackPlan";
 import { barRange, mostBeats } from "../ranges";
 import {
@@ -113,6 +113,8 @@ export const itemEditsSchema = z.object({
   chosenFor: z.string().min(1).max(40).nullable(),
   /** Of a version: marked as one to come back to. */
   starred: z.boolean(),
+  /** Of a version: where it was put among the others. */
+  place: z.number().min(-1e6).max(1e6).nullable().default(null),
   removed: z.boolean(),
 });
 export type ItemEdits = z.infer<typeof itemEditsSchema>;
@@ -157,6 +159,13 @@ export const studyEditsSchema = z.object({
   marks: z
     .record(z.string().min(1).max(120), markSchema)
     .refine((marks) => Object.keys(marks).length <= 500, "too much is set aside"),
+  /** Aspects in which versions are held against the yardstick instead of the reference. */
+  styleAspects: z
+    .array(z.enum(styleAspects))
+    .max(styleAspects.length)
+    .refine((own) => new Set(own).size === own.length, "an aspect is named twice")
+    // Archives of before do not have it.
+    .default([]),
   /** Whether it may be watched is asked when it is looked into: it can change under way. */
   folder: z.string().trim().min(1, "a folder needs a path").max(1000, "the path is too long").nullable(),
   removed: z.boolean(),
@@ -196,8 +205,33 @@ export const editsOfItem = (item: ItemRecord): ItemEdits => ({
   coverage: "coverage" in item ? item.coverage : null,
   chosenFor: "chosenFor" in item ? item.chosenFor : null,
   starred: "starred" in item && item.starred,
+  place: "place" in item ? item.place : null,
   removed: false,
 });
+
+const placeOf = ({ number, place }: Pick<TrackRecord, "number" | "place">): number => place ?? number;
+
+/** Versions as the producer has put them: by their numbers where nothing was said. */
+export const inOrder = <T extends Pick<TrackRecord, "number" | "place">>(versions: readonly T[]): T[] =>
+  [...versions].sort((a, b) => placeOf(a) - placeOf(b) || a.number - b.number);
+
+/**
+ * The place that puts a version before the one ahead of it, or behind the one after it.
+ *
+ * @param versions in their order.
+ * @returns null at the end, where it cannot go further.
+ */
+export function movedPlace(
+  versions: readonly Pick<TrackRecord, "id" | "number" | "place">[],
+  id: string,
+  by: -1 | 1,
+): number | null {
+  const at = versions.findIndex((own) => own.id === id);
+  const passed = at < 0 ? undefined : versions[at + by];
+  if (!passed) return null;
+  const beyond = versions[at + 2 * by];
+  return beyond ? (placeOf(passed) + placeOf(beyond)) / 2 : placeOf(passed) + by;
+}
 
 /** Tracks of a study, the reference first. */
 export const tracksOf = (study: Pick<StudyRecord, "reference" | "versions">): TrackRecord[] => [
@@ -211,7 +245,7 @@ export const itemsOf = (study: Pick<StudyRecord, "reference" | "versions">): (Tr
 
 /** What can be edited of a study as it stands. */
 export function documentOf(study: StudyRecord): StudyDocument {
-  const { title, aspectWeights, intended, marks, target, folder } = study;
+  const { title, aspectWeights, intended, marks, target, styleAspects: inStyle, folder } = study;
   return {
     study: {
       title,
@@ -219,6 +253,7 @@ export function documentOf(study: StudyRecord): StudyDocument {
       intended: { ...intended, drums: [...(intended.drums ?? [])] },
       marks,
       target,
+      styleAspects: inStyle,
       folder,
       removed: false,
     },
@@ -266,6 +301,7 @@ export function withDocument(study: StudyRecord, document: StudyDocument): Study
           note: edits.note,
           coverage: edits.coverage,
           starred: edits.starred,
+          place: edits.place,
           stems,
         }
       : { ...own, stems };
@@ -277,13 +313,14 @@ export function withDocument(study: StudyRecord, document: StudyDocument): Study
     intended: document.study.intended,
     marks: document.study.marks,
     target: document.study.target,
+    styleAspects: document.study.styleAspects,
     folder: document.study.folder,
     elements: document.elementOrder.flatMap((own): ElementRecord[] => {
       const element = document.elements[own];
       return element ? [{ id: own, ...element }] : [];
     }),
     reference: study.reference && isKept(study.reference) ? track(study.reference) : null,
-    versions: study.versions.filter(isKept).map(track),
+    versions: inOrder(study.versions.filter(isKept).map(track)),
     yardstick: study.yardstick.filter(isKept),
     candidates: study.candidates
       .filter(isKept)

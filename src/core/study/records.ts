@@ -6,7 +6,7 @@ import type { EqualiserCorrection } from "../equaliser/keptMoves";
 import type { DrumCorrection } from "../drums/correction";
 import type { AudioFormat } from "../formats/probe";
 import type { GridCorrection } from "../grid/correction";
-import type { IntendedChanges, MixAspect } from "../match";
+import type { IntendedChanges, MixAspect, StyleAspect } from "../match";
 import type { HitCorrection } from "../hits/correction";
 import type { BassCorrection } from "../lowEnd/correction";
 import type { Mark } from "./document";
@@ -69,6 +69,8 @@ export interface TrackRecord {
   role: "reference" | "version";
   /** 0 for the reference, then in order of arrival; never given twice. */
   number: number;
+  /** Of a version: where the producer has put it among the others, on the scale of their numbers; null where by its own. */
+  place: number | null;
   fileName: string;
   note: string;
   /** Milliseconds since 1970. */
@@ -147,12 +149,14 @@ export interface StudyRecord {
   marks: Record<string, Mark>;
   /** Match that the producer wants to reach, 1–100; null where none is set. */
   target: number | null;
+  /** Aspects in which versions are held against the yardstick instead of the reference. */
+  styleAspects: StyleAspect[];
   /** Folder whose renders become versions by themselves; null where none is watched. */
   folder: string | null;
   /** Number of the version that stands in for the reference; null where none does. */
   standIn: number | null;
   reference: TrackRecord | null;
-  /** Oldest first. */
+  /** Oldest first, or as the producer has put them. */
   versions: TrackRecord[];
   /** In the producer's order. */
   elements: ElementRecord[];

@@ -14,6 +14,7 @@ import {
 import type { ToneSide } from "../equaliser";
 import type { Grid } from "../grid/grid";
 import { countedBass } from "../lowEnd";
+import type { StyleTarget } from "../match";
 import type { Refusal } from "../outcome";
 import { countedPlan, namedAsReference, type CountedPlan, type PlanSide, type TrackPlan } from "../plan";
 import { versionGrid, type StoredAlignment } from "./alignVersion";
@@ -50,6 +51,8 @@ export interface StudyResults {
   grids: ReadonlyMap<string, Grid>;
   /** Why something of a version could not be worked out, by its id. */
   failures: ReadonlyMap<string, Refusal>;
+  /** What is typical, where some aspects are held against that; null where none is. */
+  style: StyleTarget | null;
   scores: VersionScores[];
 }
 

@@ -11,6 +11,7 @@ import {
   type IntendedChanges,
   type LensPair,
   type MixAspect,
+  type StyleTarget,
   type TrackMeasures,
 } from "../match";
 import type { Alignment } from "../align/coverage";
@@ -100,6 +101,7 @@ export const elementsThroughLens = (
  * @param stored what chords, sections and drums have in common; null where it is not known yet.
  * @param lens what the lens has lifted out of both; null where it is not known yet.
  * @param evidence as `evidenceShare` says.
+ * @param style what is typical, where some aspects are held against that.
  */
 export function compareAll(
   reference: TrackMeasures,
@@ -109,10 +111,11 @@ export function compareAll(
   stored: StoredComparison | null = null,
   lens: LensPair | null = null,
   evidence: Fraction = 1,
+  style: StyleTarget | null = null,
 ): FullComparison {
   const { aspectWeights: weights, intended } = study;
   const counted = stored ? countedComparison(stored, intended) : {};
-  const mix = compareMixes(reference, version, { weights, intended, semitones, ...counted });
+  const mix = compareMixes(reference, version, { weights, intended, semitones, style, ...counted });
   const compared = compareElements(
     reference,
     version,
@@ -160,10 +163,12 @@ export interface ScoredVersion {
  * changes and states go into.
  *
  * @param known by track id; versions that are not aligned yet are missing.
+ * @param style what is typical, where some aspects are held against that.
  */
 export function scoresOfVersions(
   study: Pick<StudyRecord, "versions" | "elements" | "aspectWeights" | "intended">,
   known: ReadonlyMap<string, ScoredVersion>,
+  style: StyleTarget | null = null,
 ): VersionScores[] {
   let before: MeasuredComparison | null = null;
   return study.versions.map((version) => {
@@ -178,6 +183,7 @@ export function scoresOfVersions(
           own.comparison,
           own.lens && countedLens(own.lens, coverageOf(version, own.alignment.alignment)),
           evidenceOf(version, own.alignment.alignment, study),
+          style,
         )
       : null;
     const measured = own && compared && { compared, ...own.alignment.measures };

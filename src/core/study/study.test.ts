@@ -9,7 +9,9 @@ import type { Grid } from "../grid/grid";
 import {
   coveredSpans,
   documentOf,
+  inOrder,
   measuresOfWhole,
+  movedPlace,
   noCorrections,
   sameSeconds,
   studyDocumentSchema,
@@ -74,6 +76,7 @@ const track = (number: number): TrackRecord => ({
   fileName: `${number}.wav`,
   note: "",
   starred: false,
+  place: null,
   addedAt: 0,
   file: {
     hash: `h${number}`,
@@ -111,6 +114,7 @@ const study = (elements: ElementRecord[], versions = [track(1), track(2)]): Stud
   intended: { bpm: null, semitones: 0 },
   marks: {},
   target: null,
+  styleAspects: [],
   folder: null,
   standIn: null,
   reference: track(0),
@@ -282,6 +286,35 @@ describe("the document of a study", () => {
     const document = documentOf(whole);
     expect(studyDocumentSchema.safeParse(document).success).toBe(true);
     expect(withDocument(whole, document)).toEqual({ ...whole, intended: { ...whole.intended, drums: [] } });
+  });
+
+  it("puts versions where they were put, by their numbers else", () => {
+    const versions = [1, 2, 3, 4].map((number) => ({
+      id: `v${number}`,
+      number,
+      place: null as number | null,
+    }));
+    const after = (id: string, by: -1 | 1) => {
+      const place = movedPlace(inOrder(versions), id, by);
+      return inOrder(versions.map((own) => (own.id === id ? { ...own, place: place ?? own.place } : own)));
+    };
+    const numbers = (list: { number: number }[]) => list.map(({ number }) => number).join("");
+    expect(numbers(inOrder([...versions].reverse()))).toBe("1234");
+    expect(numbers(after("v2", 1))).toBe("1324");
+    expect(numbers(after("v3", 1))).toBe("1243");
+    expect(numbers(after("v2", -1))).toBe("2134");
+    // As often as one likes, there and back.
+    let list = [...versions];
+    for (const by of [-1, -1, -1, 1, 1, 1, 1, -1, -1, -1] as const)
+      list = list.map((own) =>
+        own.id === "v4" ? { ...own, place: movedPlace(inOrder(list), "v4", by) ?? own.place } : own,
+      );
+    expect(numbers(inOrder(list))).toBe("4123");
+    expect([
+      movedPlace(versions, "v4", 1),
+      movedPlace(versions, "v1", -1),
+      movedPlace(versions, "x", 1),
+    ]).toEqual([null, null, null]);
   });
 
   it("leaves out what it removes and orders what it orders", () => {

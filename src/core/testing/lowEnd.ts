@@ -6,6 +6,7 @@ export const madeUpLowEnd = (changes: Partial<LowEndMeasures> = {}): LowEndMeasu
   notes: 96,
   kickLengthBeats: 0.36,
   kickLengthIsSure: true,
+  kickHz: 52,
   roomBeats: 0.64,
   kickToBassDb: 4.1,
   bassEvennessDb: 1.2,

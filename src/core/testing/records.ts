@@ -29,6 +29,7 @@ export function track(number: number, fileName: string, seconds: number): TrackR
     corrections: noCorrections,
     coverage: null,
     starred: false,
+    place: null,
     stems: [],
   };
 }

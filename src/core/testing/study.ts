@@ -260,6 +260,7 @@ export function madeUpStudy({
     intended: { bpm: null, semitones: 0 },
     marks: {},
     target: null,
+    styleAspects: [],
     folder: null,
     standIn: null,
     reference: empty ? null : { ...track(0, "paper lantern.wav", secondsOf("hash0")), stems: [stem] },
@@ -362,6 +363,7 @@ export function madeUpResults(
     ownGrids,
     grids: gridsOf(study, ownGrids, (id) => alignments.get(id)?.value.alignment ?? null),
     failures: new Map(),
+    style: null,
     scores: scoresOfVersions(study, scored),
   };
 }

@@ -27,6 +27,7 @@ export const figureNames = [
   "truePeak",
   "slope",
   "below30",
+  "kickPitch",
   "kickLength",
   "kickToBass",
   "bassEvenness",
@@ -107,6 +108,7 @@ export function trackFigures(analysis: TrackAnalysis): TrackFigures {
       truePeak: loudness.truePeakDbtp,
       slope: analysis.slopeDbPerOctave,
       below30: lowEnd.below30Db,
+      kickPitch: lowEnd.kickHz,
       kickLength:
         lowEnd.kickLengthBeats !== null && grid ? (60_000 * lowEnd.kickLengthBeats) / grid.bpm : null,
       kickToBass: lowEnd.kickToBassDb,

@@ -51,6 +51,8 @@ export const studies = sqliteTable("studies", {
   marks: text("marks", { mode: "json" }).$type<unknown>(),
   /** Match that is to be reached; null where none is set. */
   target: real("target"),
+  /** Aspects that are held against the yardstick; null where none is. */
+  styleAspects: text("style_aspects", { mode: "json" }).$type<unknown>(),
   /** Folder whose renders become versions by themselves. */
   folder: text("folder"),
   /** When the study was deleted; it can be brought back until it is cleared away. */
@@ -117,6 +119,8 @@ export const items = sqliteTable(
     chosenFor: text("chosen_for"),
     /** Of a version: marked as one to come back to. */
     starred: integer("starred", { mode: "boolean" }).notNull().default(false),
+    /** Where a version was put among the others, on the scale of their numbers; null where it was not. */
+    place: real("place"),
     /** When it was removed; it can be brought back until it is cleared away. */
     removedAt: integer("removed_at"),
     createdAt: createdAt(),

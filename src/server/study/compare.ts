@@ -140,6 +140,7 @@ export async function compareInStudy(
       comparison?.value ?? null,
       lens,
       evidenceOf(version, pair.value.alignment, study),
+      results.style,
     ),
   };
 }

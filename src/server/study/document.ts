@@ -121,11 +121,11 @@ export function writing(
   const statements: Statement[] = [];
   const now = Date.now();
   if (diff(before.study, after.study).length > 0) {
-    const { title, aspectWeights, intended, marks, target, folder, removed } = after.study;
+    const { removed, ...own } = after.study;
     statements.push(
       db
         .update(studies)
-        .set({ title, aspectWeights, intended, marks, target, folder, removedAt: removed ? now : null })
+        .set({ ...own, removedAt: removed ? now : null })
         .where(eq(studies.id, studyId)),
     );
   }
@@ -149,7 +149,7 @@ export function writing(
   for (const [id, item] of Object.entries(after.items)) {
     const old = before.items[id]!;
     if (diff(old, item).length === 0) continue;
-    const { note, elementId, offsetSeconds, coverage, chosenFor, starred, removed } = item;
+    const { note, elementId, offsetSeconds, coverage, chosenFor, starred, place, removed } = item;
     statements.push(
       db
         .update(itemsTable)
@@ -160,6 +160,7 @@ export function writing(
           coverage,
           chosenFor,
           starred,
+          place,
           removedAt: removed ? now : null,
         })
         .where(and(eq(itemsTable.id, id), eq(itemsTable.studyId, studyId))),

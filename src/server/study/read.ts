@@ -27,6 +27,7 @@ import { loadAnalyses, loadOnsets, measuredFiles } from "../storage/analyses";
 import { derivedKinds, loadDerived } from "../storage/derived";
 import { liftedFiles } from "../storage/lifts";
 import { alignKey, compareKey, lensKey, liftKey, pairSubject, planKey } from "./keys";
+import { styleTargetOf } from "./figures";
 import { loadStudy, type LoadedStudy } from "./record";
 
 /** The grid of a track or stem as it counts; null where there is none. */
@@ -129,6 +130,7 @@ export async function resultsOf(db: Database, { study, jobs }: LoadedStudy): Pro
     if (failed?.refusal) failures.set(version.id, failed.refusal);
   }
   const grids = gridsOf(study, ownGrids, (id) => alignments.get(id)?.value.alignment ?? null);
+  const style = await styleTargetOf(db, study);
   const scores = scoresOfVersions(
     study,
     new Map(
@@ -141,6 +143,7 @@ export async function resultsOf(db: Database, { study, jobs }: LoadedStudy): Pro
         },
       ]),
     ),
+    style,
   );
   return {
     study,
@@ -154,6 +157,7 @@ export async function resultsOf(db: Database, { study, jobs }: LoadedStudy): Pro
     ownGrids,
     grids,
     failures,
+    style,
     scores,
   };
 }

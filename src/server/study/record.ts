@@ -7,6 +7,7 @@ import { lengthRange } from "@/core/ranges";
 import {
   correctionSchemas,
   coverageSchema,
+  inOrder,
   intendedSchema,
   noCorrections,
   studyEditsSchema,
@@ -183,6 +184,7 @@ export async function loadStudy(
     note: own.item.note,
     addedAt: own.item.createdAt,
     starred: own.item.starred,
+    place: own.item.place,
     coverage: readOr(coverageSchema.nullable(), own.item.coverage, null),
     stems: itemRows
       .filter(({ item }) => item.parentId === own.item.id && item.removedAt === null)
@@ -203,11 +205,12 @@ export async function loadStudy(
     aspectWeights: { ...defaultAspectWeights, ...row.aspectWeights },
     marks: readOr(studyEditsSchema.shape.marks, row.marks, {}),
     target: row.target,
+    styleAspects: readOr(studyEditsSchema.shape.styleAspects, row.styleAspects, []),
     folder: row.folder,
     standIn: null,
     intended: readOr(intendedSchema, row.intended, { ...nothingIntended, drums: [] }),
     reference: kept.find(({ role }) => role === "reference") ?? null,
-    versions: kept.filter(({ role }) => role === "version"),
+    versions: inOrder(kept.filter(({ role }) => role === "version")),
     candidates: itemRows
       .filter(({ item }) => item.role === "candidate" && item.removedAt === null)
       .map(candidateOf),

@@ -1,38 +1,14 @@
-/** The tracks that a study is held against as of its style: what was measured of them, and taking them from other studies. */
+/** The tracks that a study is held against as of its style: taking them from other studies. */
 import { and, asc, eq, inArray, isNull } from "drizzle-orm";
 import { diff } from "@/core/edits/patch";
 import { refuse, success, type Outcome } from "@/core/outcome";
-import { tracksOf, type StudyRecord } from "@/core/study";
 import type { YardstickSource } from "@/models/yardstick";
-import { trackFigures, type TrackFigures } from "@/core/yardstick";
-import { LRUCache } from "lru-cache";
 import { studyChangedSoon } from "../jobs/queue";
-import { loadAnalyses } from "../storage/analyses";
 import type { Database } from "../storage/database";
 import { newId } from "../storage/identifier";
 import { items, studies } from "../storage/schema";
 import { applyEdits, inTurn, studyIsGone, type AppliedEdit } from "./edit";
 import { withFilesLock } from "./uploads";
-import type { TrackAnalysis } from "@/core/analysis/result";
-
-const shared = globalThis as { plainMirrorFigures?: LRUCache<TrackAnalysis, TrackFigures> };
-const cache = () => (shared.plainMirrorFigures ??= new LRUCache({ max: 300 }));
-
-/** Figures of the yardstick's tracks and of the study's own that have been analysed, by file hash. */
-export async function yardstickFigures(
-  db: Database,
-  study: Pick<StudyRecord, "yardstick" | "reference" | "versions">,
-): Promise<Map<string, TrackFigures>> {
-  const all = [...study.yardstick, ...tracksOf(study)];
-  const analyses = await loadAnalyses(db, [...new Set(all.map(({ file }) => file.hash))]);
-  return new Map(
-    [...analyses].map(([hash, analysis]) => {
-      const figures = cache().get(analysis) ?? trackFigures(analysis);
-      cache().set(analysis, figures);
-      return [hash, figures];
-    }),
-  );
-}
 
 /** Other studies with a reference or a yardstick, newest first. */
 export async function yardstickSources(db: Database, studyId: string): Promise<YardstickSource[]> {

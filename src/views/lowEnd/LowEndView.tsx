@@ -313,6 +313,7 @@ function firstLoudBar({ sections, reference }: LowEndModel, aligned: AlignedBars
 
 const rows: [title: string, unit: string, places: number, key: keyof LowEndMeasures][] = [
   ["Kick length", "beats", 2, "kickLengthBeats"],
+  ["Kick pitch", "Hz", 1, "kickHz"],
   ["Room until the next kick", "beats", 2, "roomBeats"],
   ["Kick to bass", "dB", 1, "kickToBassDb"],
   ["Bass notes, spread", "dB", 1, "bassEvennessDb"],

@@ -102,6 +102,7 @@ export function ComparedTable({
                         {!rule.isShare &&
                           `A gap of up to ${rule.justNoticeable} ${rule.unit} scores 100; every further ${rule.halving} ${rule.unit} halves it. `}
                         {rule.reason}
+                        {measure.typical && " Held against the yardstick, not the reference."}
                         {measure.remark && (
                           <>
                             {" "}

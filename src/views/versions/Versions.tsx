@@ -7,7 +7,7 @@ import { EditableText } from "@/components/EditableText";
 import { clock, day, fixed, megabytes, points, signed } from "@/models/format";
 import { JobLine } from "@/components/JobLine";
 import { mixAspects } from "@/core/match";
-import type { StemRecord, TrackRecord } from "@/core/study";
+import { movedPlace, type StemRecord, type TrackRecord } from "@/core/study";
 import { aspectTitles } from "@/models/aspectTitles";
 import { bestVersion, changesByVersion, changeWords, type ScoreChange } from "@/models/progress";
 import { useAnalysis, useEdits, useStudy, useStudyUploads } from "../study/StudyContext";
@@ -143,6 +143,7 @@ export function Versions() {
                     >
                       {track.starred ? "★" : "☆"}
                     </button>
+                    {study.versions.length > 1 && <Move track={track} />}
                   </td>
                   <td style={{ maxWidth: 260 }}>
                     <EditableText
@@ -220,6 +221,33 @@ export function Versions() {
           </DropArea>
         )}
       </div>
+    </div>
+  );
+}
+
+/** Puts a version before or behind another, where renders did not arrive in the order they were made in. */
+function Move({ track }: { track: TrackRecord }) {
+  const { study } = useStudy();
+  const { editItem } = useEdits();
+  const move = (by: -1 | 1, where: string) => {
+    const place = movedPlace(study.versions, track.id, by);
+    return (
+      <button
+        type="button"
+        className="plain-button soft"
+        aria-label={`Move version ${track.number} ${where}`}
+        title={`Move ${where}`}
+        disabled={place === null}
+        onClick={() => editItem(track.id, `Version ${track.number} moved ${where}`, () => ({ place }))}
+      >
+        {by > 0 ? "↑" : "↓"}
+      </button>
+    );
+  };
+  return (
+    <div className="move">
+      {move(1, "later")}
+      {move(-1, "earlier")}
     </div>
   );
 }

@@ -49,6 +49,21 @@ describe("the Versions view", () => {
     expect(studio.results().study.versions[0]!.note).toBe("first try");
   });
 
+  it("puts a version before another, so that what it changed is against that one, and back by undoing", async () => {
+    const studio = open();
+    const button = (name: string) => screen.getByRole("button", { name }) as HTMLButtonElement;
+    expect(button("Move version 2 later").disabled).toBe(true);
+    fireEvent.click(button("Move version 2 earlier"));
+    expect(numbers()).toEqual(["1 ◂", "2"]);
+    await studio.saved();
+    expect(studio.log()).toEqual(["Version 2 moved earlier"]);
+    expect(studio.results().scores.map(({ number }) => number)).toEqual([2, 1]);
+    screen.getByRole("img", { name: /^Match over versions: version 2 \d+, version 1 \d+$/ });
+    fireEvent.keyDown(document.body, { key: "z", code: "KeyZ", ctrlKey: true });
+    await studio.saved();
+    expect(numbers()).toEqual(["2 ◂", "1"]);
+  });
+
   it("deletes a version and brings it back with its number", async () => {
     const studio = open();
     fireEvent.click(screen.getByRole("button", { name: "Delete version 1" }));

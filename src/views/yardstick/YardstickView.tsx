@@ -15,6 +15,7 @@ import { appliedSchema } from "../study/state/useEditing";
 import { useAnalysis, useEdits, useStudy, useStudyUploads } from "../study/StudyContext";
 import { FigureTable } from "./FigureTable";
 import { Patterns } from "./Patterns";
+import { StyleTargets } from "./StyleTargets";
 import { ToneRange } from "./ToneRange";
 
 /** What several tracks of a style are like, and how far the reference and the version are. */
@@ -64,6 +65,7 @@ export function YardstickView({ model, sources }: { model: YardstickModel; sourc
               ))}
             </aside>
           </div>
+          <StyleTargets />
           {model.tone && <ToneRange rows={model.tone} versionName={names.version} />}
           <Patterns patterns={model.patterns} versionName={names.version} />
         </>

@@ -1,7 +1,8 @@
 import { success } from "@/core/outcome";
 import { yardstickModel } from "@/models/yardstick";
 import { fromDatabase, requestedStudy } from "@/server/pages";
-import { yardstickFigures, yardstickSources } from "@/server/study/yardstick";
+import { yardstickFigures } from "@/server/study/figures";
+import { yardstickSources } from "@/server/study/yardstick";
 import { YardstickView } from "@/views/yardstick/YardstickView";
 import { readAddress, type ViewPage } from "../../address";
 

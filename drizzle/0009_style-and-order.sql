@@ -1,0 +1,2 @@
+ALTER TABLE `items` ADD `place` real;--> statement-breakpoint
+ALTER TABLE `studies` ADD `style_aspects` text;
