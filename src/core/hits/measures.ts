@@ -1,13 +1,12 @@
 /** Measures what a single hit is like: its pitch, its envelope, its sound. */
 import { hannWindow, realFft } from "../dsp/fft";
 import { filtered, lowPassTaps } from "../dsp/vector/filter";
-import { noPitch, peakOf, pitchNear, type DrumPitch } from "../drums/drumPitch";
 import type { DrumVoice } from "../drums/voices";
 import type { Decibels, Hertz, Milliseconds } from "../units";
 import { hitBands, thirdOctaveCentres, type HitMeasures } from "./hitMeasures";
 import type { StereoSamples } from "./strokes";
 
-const { abs, cos, exp, floor, log, log10, max, min, PI, pow, round, SQRT2, sqrt } = Math;
+const { abs, atan2, cos, exp, floor, log, log10, log2, max, min, PI, pow, round, sin, SQRT2, sqrt } = Math;
 
 /** Where the pitch of each voice's body is looked for. */
 const pitchRange: Partial<Record<DrumVoice, readonly [Hertz, Hertz]>> = {
@@ -17,9 +16,6 @@ const pitchRange: Partial<Record<DrumVoice, readonly [Hertz, Hertz]>> = {
   rim: [200, 2500],
   perc: [80, 3000],
 };
-
-/** Voices whose pitch falls all the way. */
-const glides: readonly DrumVoice[] = ["kick", "tom"];
 
 const step: Milliseconds = 1;
 const toDecibels = (power: number): Decibels => 10 * log10(max(power, 1e-14));
@@ -39,6 +35,9 @@ function envelopeOf(samples: Float32Array, rate: Hertz, width: Milliseconds): Fl
   }
   return envelope;
 }
+
+const peakOf = (envelope: Float32Array): number =>
+  envelope.reduce((best, value, i) => (value > envelope[best]! ? i : best), 0);
 
 /** It has fallen where it stays below for so long: what sounds later is something else. */
 const staysFallen: Milliseconds = 40;
@@ -80,14 +79,106 @@ function powerSpectrum(samples: Float32Array, size: number): Float32Array {
   return power;
 }
 
-/**
- * The pitch that a drum settles to, and how far it moves there.
- *
- * @param samples from the stroke on.
- */
-function pitchOf(samples: Float32Array, rate: Hertz, voice: DrumVoice): DrumPitch {
+/** Pitch over time within a range: phase of the band moved to 0 Hz, and its power, every millisecond. */
+function pitchTrack(samples: Float32Array, rate: Hertz, [low, high]: readonly [Hertz, Hertz]): PitchTrack {
+  const middle = (low + high) / 2;
+  const half = (high - low) / 2;
+  const factor = max(1, floor(rate / max(8 * high, 2000)));
+  const real = new Float32Array(samples.length);
+  const imaginary = new Float32Array(samples.length);
+  const turn = (2 * PI * middle) / rate;
+  for (let i = 0; i < samples.length; i++) {
+    real[i] = samples[i]! * cos(turn * i);
+    imaginary[i] = -samples[i]! * sin(turn * i);
+  }
+  const taps = lowPassTaps((1.1 * half) / rate, (0.8 * half) / rate);
+  const own = rate / factor;
+  const [a, b] = [filtered(real, taps, factor), filtered(imaginary, taps, factor)];
+  const pitch = new Float32Array(a.length);
+  const power = new Float32Array(a.length);
+  for (let i = 1; i < a.length; i++) {
+    const re = a[i]! * a[i - 1]! + b[i]! * b[i - 1]!;
+    const im = b[i]! * a[i - 1]! - a[i]! * b[i - 1]!;
+    pitch[i] = middle + (atan2(im, re) * own) / (2 * PI);
+    power[i] = a[i]! * a[i]! + b[i]! * b[i]!;
+  }
+  // Every millisecond, weighted by power over two.
+  const frames = floor((1000 * samples.length) / rate);
+  const result = { pitch: new Float32Array(frames), power: new Float32Array(frames) };
+  for (let frame = 0; frame < frames; frame++) {
+    const [from, to] = [floor((frame * own) / 1000), min(a.length, floor(((frame + 2) * own) / 1000) + 1)];
+    let sum = 0;
+    let weight = 0;
+    for (let i = max(1, from); i < to; i++) {
+      sum += pitch[i]! * power[i]!;
+      weight += power[i]!;
+    }
+    result.pitch[frame] = weight > 0 ? sum / weight : 0;
+    result.power[frame] = weight / max(1, to - from);
+  }
+  return result;
+}
+
+interface PitchTrack {
+  pitch: Float32Array;
+  power: Float32Array;
+}
+
+/** Voices whose pitch falls all the way. */
+const glides: readonly DrumVoice[] = ["kick", "tom"];
+
+/** Frames from a peak on until the power has fallen by some decibels. */
+function fallen({ power }: PitchTrack, peak: number, fall: Decibels): number {
+  let end = peak;
+  while (end < power.length && power[end]! > power[peak]! * pow(10, -fall / 10)) end++;
+  return end;
+}
+
+/** Where a pitch that falls exponentially settles: the best fit over some time constants, weighted by power. */
+function settledPitch(track: PitchTrack, peak: number): Hertz {
+  const end = fallen(track, peak, 25);
+  let least = Infinity;
+  let settled = 0;
+  for (let i = 0; i < 16; i++) {
+    const constant = 6 * pow(30, i / 15);
+    let [w0, w1, w2, p0, p1, p2] = [0, 0, 0, 0, 0, 0];
+    for (let k = peak; k < end; k++) {
+      const weight = track.power[k]!;
+      const fall = exp(-(k - peak) / constant);
+      const pitch = track.pitch[k]!;
+      w0 += weight;
+      w1 += weight * fall;
+      w2 += weight * fall * fall;
+      p0 += weight * pitch;
+      p1 += weight * fall * pitch;
+      p2 += weight * pitch * pitch;
+    }
+    // A small ridge keeps a long fall from being made of a short piece.
+    w2 += 0.002 * w0;
+    const own = (p0 * w2 - p1 * w1) / (w0 * w2 - w1 * w1);
+    const more = (w0 * p1 - w1 * p0) / (w0 * w2 - w1 * w1);
+    const error = p2 - own * p0 - more * p1;
+    if (error < least) [least, settled] = [error, own];
+  }
+  return settled;
+}
+
+/** Median of the pitch, by power, in the later half of what is loud. */
+function latePitch(track: PitchTrack, peak: number): Hertz {
+  const end = fallen(track, peak, 15);
+  const frames = Array.from({ length: end - peak }, (_, i) => peak + i).slice(floor((end - peak) / 2));
+  frames.sort((a, b) => track.pitch[a]! - track.pitch[b]!);
+  const whole = frames.reduce((sum, k) => sum + track.power[k]!, 0);
+  let sum = 0;
+  const middle = frames.find((k) => (sum += track.power[k]!) >= whole / 2);
+  return middle === undefined ? 0 : track.pitch[middle]!;
+}
+
+/** The pitch that a drum settles to, and how far it moves there. */
+function pitchOf(samples: Float32Array, rate: Hertz, voice: DrumVoice) {
+  const none = { fundamentalHz: null, glideSemitones: null };
   const range = pitchRange[voice];
-  if (!range) return noPitch;
+  if (!range) return none;
   // The strongest place of the spectrum first: the body, and not what lies beside it.
   const size = 1 << (32 - Math.clz32(max(1024, round(0.2 * rate)) - 1));
   const transform = realFft(size);
@@ -108,9 +199,24 @@ function pitchOf(samples: Float32Array, rate: Hertz, voice: DrumVoice): DrumPitc
     if (best === 0 || power(bin) > power(best)) best = bin;
   }
   // Noise has no place that stands out.
-  if (!(power(best) > 9 * all) && voice !== "kick") return noPitch;
+  if (!(power(best) > 9 * all) && voice !== "kick") return none;
   const about = best * width;
-  return pitchNear(samples, rate, about, glides.includes(voice));
+  const track = pitchTrack(samples, rate, [max(10, about / 1.8), about * 1.8]);
+  const peak = peakOf(track.power);
+  const fundamentalHz = glides.includes(voice) ? settledPitch(track, peak) : latePitch(track, peak);
+  if (!(fundamentalHz > 0)) return none;
+  const rounded = round(100 * fundamentalHz) / 100;
+  if (!glides.includes(voice)) return { fundamentalHz: rounded, glideSemitones: null };
+  // At its beginning it is looked for over a wider range.
+  const wide = pitchTrack(samples, rate, [max(10, fundamentalHz / 2), fundamentalHz * 7]);
+  const loudest = peakOf(wide.power);
+  let start = 0;
+  while (start < loudest && wide.power[start]! < 0.1 * wide.power[loudest]!) start++;
+  const begin = wide.pitch[min(wide.pitch.length - 1, start + 2)]!;
+  return {
+    fundamentalHz: rounded,
+    glideSemitones: begin > 0 ? tenths(12 * log2(fundamentalHz / begin)) : null,
+  };
 }
 
 /**

@@ -127,11 +127,11 @@ describe("the low end", () => {
     [42, 0.3],
     [52, 0.2],
     [110, 0.2],
-  ])("has kicks that settle at their pitch, also above the cut-off: %d Hz", (kickHz, kickFalls) => {
+  ])("has kicks at their pitch, also above the cut-off: %d Hz", (kickHz, kickFalls) => {
     // A bass between the kicks, and one that is held through them.
     for (const held of [false, true]) {
       const found = played({ kickHz, kickFalls, held, levels: [held ? -20 : -12] }).measures().kickHz!;
-      expect(abs(found - kickHz)).toBeLessThan(2);
+      expect(abs(found - kickHz)).toBeLessThan(2.5);
     }
   });
 

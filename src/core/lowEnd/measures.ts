@@ -1,6 +1,5 @@
 /** What kick and bass do to each other, in numbers. */
 import { z } from "zod";
-import { pitchNear } from "../drums/drumPitch";
 import { dipOf } from "../envelopes/pumping";
 import { median } from "../median";
 import { countRange, decibelRange } from "../ranges";
@@ -24,7 +23,7 @@ export const lowEndSchema = z.object({
   kickLengthBeats: z.number().min(0).max(64).nullable(),
   /** Whether that was heard to its end, on kicks that begin without a bass note: else it may be far off. */
   kickLengthIsSure: z.boolean(),
-  /** Where the typical kick settles, Hz; null where it has no pitch. */
+  /** Where the typical kick is strongest behind its attack, Hz. */
   kickHz: z.number().min(20).max(300).nullable(),
   /** From there until the next kick, in the middle, beats. */
   roomBeats: z.number().min(0).max(1000).nullable(),
@@ -193,7 +192,7 @@ export function measureLowEnd(
     notes: own.length,
     kickLengthBeats: hasKicks ? hundredths(kickSeconds / beatSeconds) : null,
     kickLengthIsSure: hasKicks && fallen >= 0 && asked.every(({ withBass }) => !withBass),
-    kickHz: hasKicks ? settledPitch(wholeKick, rate, asked) : null,
+    kickHz: hasKicks ? bodyOf(wholeKick, rate, asked) : null,
     roomBeats: hasKicks ? hundredths(max(0, gap - kickSeconds) / beatSeconds) : null,
     kickToBassDb: hasKicks && hasBass ? tenths(toDecibels(peaks) - toDecibels(bassPower / bassFrames)) : null,
     bassEvennessDb: own.length >= fewestNotes ? tenths(deviation(levels)) : null,
@@ -212,53 +211,52 @@ export function measureLowEnd(
   };
 }
 
-/** Kicks are looked at from a little before they are heard. */
-const ahead: Seconds = 0.005;
-
 /** Where the body of a kick can lie, and how finely it is looked for. */
-const [lowestBody, highestBody, bodyStep]: readonly Hertz[] = [25, 180, 2];
+const bodies: readonly [lowest: Hertz, highest: Hertz] = [25, 200];
+const bodyStep: Hertz = 0.5;
+/** The attack and most of what glides down behind it. */
+const beforeBody: Seconds = 0.03;
+const fadeIn: Seconds = 0.01;
 
-/** The frequency at which a kick is strongest behind its attack. */
-function strongestPlace(kick: Float32Array, rate: Hertz): Hertz {
-  let best = lowestBody!;
-  let most = 0;
-  for (let hertz = lowestBody!; hertz <= highestBody!; hertz += bodyStep!) {
-    const turn = (2 * PI * hertz) / rate;
-    let [re, im] = [0, 0];
-    for (let i = round((ahead + 0.015) * rate); i < kick.length; i++) {
-      re += kick[i]! * cos(turn * i);
-      im += kick[i]! * sin(turn * i);
-    }
-    const power = re * re + im * im;
-    if (power > most) [best, most] = [hertz, power];
-  }
-  return best;
-}
-
-/** Where kicks settle: of what they have in common while each sounds alone. */
-function settledPitch(
+/**
+ * Where kicks are strongest behind their attack: of what they have in common while each sounds alone.
+ * A sound that has several pitches counts by the one that is most of it.
+ */
+function bodyOf(
   kick: Float32Array,
   rate: Hertz,
   rooms: readonly { frame: number; room: number }[],
 ): Hertz | null {
   const longestRoom = rooms.reduce((most, { room }) => max(most, room), 0);
-  const length = round((ahead + longestRoom / lowFramesPerSecond) * rate);
-  const sums = new Float32Array(length);
-  const counts = new Float32Array(length);
+  const length = floor((longestRoom / lowFramesPerSecond - beforeBody) * rate);
+  const sums = new Float32Array(max(0, length));
+  const counts = new Float32Array(sums.length);
   for (const { frame, room } of rooms) {
-    const first = round((frame / lowFramesPerSecond - ahead) * rate);
-    const end = min(length, round((ahead + room / lowFramesPerSecond) * rate), kick.length - first);
-    for (let i = max(0, -first); i < end; i++) {
+    const first = round((frame / lowFramesPerSecond + beforeBody) * rate);
+    const end = min(sums.length, round((room / lowFramesPerSecond - beforeBody) * rate), kick.length - first);
+    for (let i = 0; i < end; i++) {
       sums[i]! += kick[first + i]!;
       counts[i]!++;
     }
   }
   const least = max(1, rooms.length / 6);
   let known = 0;
-  while (known < length && counts[known]! >= least) known++;
-  const typical = sums.subarray(0, known).map((sum, i) => sum / counts[i]!);
-  const { fundamentalHz } = pitchNear(typical, rate, strongestPlace(typical, rate), true);
-  return fundamentalHz !== null && fundamentalHz >= 20 && fundamentalHz <= 300 ? tenths(fundamentalHz) : null;
+  while (known < sums.length && counts[known]! >= least) known++;
+  for (let i = 0; i < known; i++)
+    sums[i]! *= min(1, i / (fadeIn * rate)) * (0.5 + 0.5 * cos((PI * i) / known)) * (1 / counts[i]!);
+  let best: Hertz | null = null;
+  let most = 1e-12;
+  for (let hertz = bodies[0]; hertz <= bodies[1]; hertz += bodyStep) {
+    const turn = (2 * PI * hertz) / rate;
+    let [re, im] = [0, 0];
+    for (let i = 0; i < known; i++) {
+      re += sums[i]! * cos(turn * i);
+      im += sums[i]! * sin(turn * i);
+    }
+    const power = re * re + im * im;
+    if (power > most) [best, most] = [hertz, power];
+  }
+  return best;
 }
 
 /** When a curve that ends too early would have fallen far enough, frames: as its second half goes. */
