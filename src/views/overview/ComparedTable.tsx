@@ -69,7 +69,10 @@ export function ComparedTable({
                     </button>
                   )}
                 </td>
-                <td className="soft small-text text-nowrap">{measureTitles[measure.name] ?? ""}</td>
+                <td className="soft small-text text-nowrap">
+                  {measureTitles[measure.name] ?? ""}
+                  {measure.typical && ", against the style"}
+                </td>
                 <td className="number">{valueWords(measure, "reference", model)}</td>
                 <td className="number">{valueWords(measure, "version", model)}</td>
                 <td className="number">{mixGapWords(measure)}</td>

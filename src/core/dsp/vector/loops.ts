@@ -22,6 +22,7 @@ export interface VectorLoops {
     least: number,
     added: number,
   ): void;
+  median(from: number, stride: number, to: number, bytes: number): void;
 }
 
 let compiled: WebAssembly.Module | undefined;

@@ -4,6 +4,7 @@ import { bytesOfBase64 } from "../../base64";
 import { whiteNoise } from "../../testing/signals";
 import { convolutionLayer, convolver } from "./convolution";
 import { filtered } from "./filter";
+import { mediansOverRows } from "./median";
 import { vectorCode } from "./vectorCode";
 
 test("the code that is run is what the text says", async () => {
@@ -37,6 +38,38 @@ describe("a filter", () => {
       0,
     );
     expect(far).toBeLessThan(1e-6);
+  });
+});
+
+describe("medians over rows", () => {
+  const noise = whiteNoise(-3, 60, 8000, 11);
+
+  test.each([
+    [40, 7, 2],
+    [3, 5, 2],
+    [1, 1, 1],
+    // More than what is held at once.
+    [3000, 151, 2],
+  ])(
+    "of %i rows of %i are the middle ones of nine, the ends standing in for what is beyond",
+    (rows, columns, apart) => {
+      const values = noise.slice(0, rows * columns);
+      const result = new Float32Array(values.length);
+      mediansOverRows(values, columns, apart, result);
+      const plainly = (row: number, column: number) =>
+        Array.from({ length: 9 }, (_, k) => {
+          const own = Math.min(rows - 1, Math.max(0, row + (k - 4) * apart));
+          return values[own * columns + column]!;
+        }).sort((a, b) => a - b)[4];
+      const places = rows > 100 ? [0, 1, 9, 1711, 1712, 1713, 1735, 2999] : [...Array(rows).keys()];
+      for (const row of places)
+        for (let column = 0; column < columns; column++)
+          expect(result[row * columns + column]).toBe(plainly(row, column));
+    },
+  );
+
+  test("that are too long are refused", () => {
+    expect(() => mediansOverRows(noise, 1 << 18, 2, noise)).toThrow("too long");
   });
 });
 
