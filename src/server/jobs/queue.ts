@@ -53,11 +53,11 @@ const queue = (): Queue =>
   });
 
 /** Kinds that share places; within a lane what somebody waits for soonest comes first. */
-const lanes: readonly { kinds: readonly JobKind[]; places: number }[] = [
+const lanes: readonly { kinds: readonly JobKind[]; places: number; whenQuiet?: true }[] = [
   { kinds: ["compare", "plan", "align", "lens"], places: 2 },
   { kinds: ["render", "placeStem", "analyse"], places: analysisProcesses },
-  // Takes long and much memory, and nobody waits for more than one.
-  { kinds: ["lift"], places: 1 },
+  // Takes long and much memory, nobody waits for more than one, and it would hold up what gives a score.
+  { kinds: ["lift"], places: 1, whenQuiet: true },
 ];
 
 const mostAttempts = 3;
@@ -92,9 +92,10 @@ function wakeIn(ms: number): void {
   q.timer.unref();
 }
 
-async function fillLane(q: Queue, { kinds, places }: (typeof lanes)[number]): Promise<void> {
+async function fillLane(q: Queue, { kinds, places, whenQuiet }: (typeof lanes)[number]): Promise<void> {
   const busy = [...q.running.values()].filter(({ job }) => kinds.includes(job.kind)).length;
-  if (busy >= places) return;
+  // Lanes before it have been filled: what they wait for they have begun.
+  if (busy >= places || (whenQuiet && q.running.size > busy)) return;
   const db = await database();
   const rank = sql`CASE ${jobs.kind} ${sql.join(
     kinds.map((kind, i) => sql`WHEN ${kind} THEN ${i}`),
