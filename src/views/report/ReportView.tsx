@@ -5,6 +5,8 @@ import { startTransition, useOptimistic } from "react";
 import { Button } from "react-bootstrap";
 import { FileLinks } from "@/components/FileLinks";
 import { HistoryLine } from "@/components/HistoryLine";
+import { lensParts } from "@/core/lens/parts";
+import { lensNames } from "@/models/elements";
 import { reportParts, reportTitles, type Report, type ReportChapter, type ReportPart } from "@/models/report";
 import { reportFormats } from "@/models/reportFiles";
 import { referenceName, studyAddress } from "@/core/study";
@@ -22,12 +24,22 @@ const handOvers = [
   { format: "plan?format=jams", label: "JAMS" },
 ];
 
+/** What the lens lifts out of a track. */
+const liftedParts = lensParts.map((part) => ({ format: part, label: lensNames[part].toLowerCase() }));
+
 const capital = (words: string) => words[0]!.toUpperCase() + words.slice(1);
 
 const formatNames = { markdown: "Markdown", csv: "CSV", json: "JSON" } as const;
 
 /** The report of a study: chosen parts on one page, for screen and paper, and as files. */
-export function ReportView({ report }: { report: Report }) {
+export function ReportView({
+  report,
+  lifted,
+}: {
+  report: Report;
+  /** Hashes of the files that the lens has taken apart. */
+  lifted: readonly string[];
+}) {
   const { study, scores, version, go, bars } = useStudy();
   const asked = useSearchParams().get("parts");
   const inAddress: readonly ReportPart[] =
@@ -110,6 +122,15 @@ export function ReportView({ report }: { report: Report }) {
                     :
                   </span>{" "}
                   <FileLinks formats={handOvers} addressOf={(format) => `/api/items/${track.id}/${format}`} />
+                  {lifted.includes(track.file.hash) && (
+                    <>
+                      <span className="soft">As WAV from bar 1:</span>{" "}
+                      <FileLinks
+                        formats={liftedParts}
+                        addressOf={(part) => `/api/items/${track.id}/lens?part=${part}&from=bar1`}
+                      />
+                    </>
+                  )}
                 </div>
               ),
           )}

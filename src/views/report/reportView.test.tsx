@@ -1,5 +1,6 @@
 /** The report on the screen: chosen parts, kept in the address, printed and saved. */
 import { jest } from "@jest/globals";
+import { madeUpLens } from "@/core/testing/lens";
 import { madeUpStudy } from "@/core/testing/study";
 import { reportedIn, reportOf } from "@/models/report";
 import { addressBar } from "../testing/navigation";
@@ -23,7 +24,7 @@ const open = (address = "report", study = madeUpStudy()) =>
         nothingRecreated: false,
         outdated: false,
       });
-    return <ReportView report={reportOf(results, reported ?? null)} />;
+    return <ReportView report={reportOf(results, reported ?? null)} lifted={[...results.lifted]} />;
   });
 const chapters = () => [...document.querySelectorAll(".report .chapter h2")].map((own) => own.textContent);
 const saveAddress = (format: string) =>
@@ -61,6 +62,17 @@ it("leaves out parts, keeps that in the address, and saves what is shown", () =>
   fireEvent.click(screen.getByRole("checkbox", { name: "Drum patterns" }));
   fireEvent.click(screen.getByRole("checkbox", { name: "Elements" }));
   expect(new URL(addressBar.now, "http://x").searchParams.get("parts")).toBeNull();
+});
+
+it("takes along what the lens has lifted out of a track, each part from bar 1, once there is something", () => {
+  open();
+  expect(screen.queryByText("As WAV from bar 1:")).toBeNull();
+  cleanup();
+  open("report", madeUpStudy({ lens: madeUpLens(24, { snare: {} }) }));
+  expect(screen.getAllByText("As WAV from bar 1:")).toHaveLength(2);
+  expect(
+    screen.getAllByRole("link", { name: "snare or clap" }).map((own) => own.getAttribute("href")),
+  ).toEqual(["track0", "track2"].map((track) => `/api/items/${track}/lens?part=snare&from=bar1`));
 });
 
 it("opens with the parts that the address names", () => {

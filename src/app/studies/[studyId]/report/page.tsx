@@ -8,6 +8,9 @@ export default async function Page(page: ViewPage) {
   if (!asked) return null;
   const { results, comparison, selection } = asked;
   return (
-    <ReportView report={reportOf(results, comparison && reportedIn(results, comparison, selection.bars))} />
+    <ReportView
+      report={reportOf(results, comparison && reportedIn(results, comparison, selection.bars))}
+      lifted={[...results.lifted]}
+    />
   );
 }
