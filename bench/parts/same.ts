@@ -1,7 +1,6 @@
 /** Whether a recording that is only filtered, coded, limited, turned down, folded to mono or cut elsewhere is heard alike. */
 import { execFileSync } from "node:child_process";
-import { existsSync } from "node:fs";
-import { mkdir } from "node:fs/promises";
+import { existsSync, mkdirSync } from "node:fs";
 import path from "node:path";
 import { compareDrums, countedDrums, drumReports, type DrumVoice } from "@/core/drums";
 import { planTimes } from "@/core/formats/planTimes";
@@ -47,6 +46,7 @@ export function changed(
   const [extension = "wav", ...options] = coded ?? [];
   const out = path.join(folder, name.replace(/[^\w.-]+/g, "_") + `.${extension}`);
   if (!existsSync(out)) {
+    mkdirSync(folder, { recursive: true });
     const begin = ["-ss", String(from), "-t", String(seconds - from)];
     const filters = filter ? ["-af", filter] : [];
     execFileSync("ffmpeg", ["-loglevel", "error", "-y", ...begin, "-i", file, ...filters, ...options, out]);
@@ -143,7 +143,6 @@ export async function measuredRecordings(): Promise<Recording[]> {
 }
 
 export async function sameSections(): Promise<Sections> {
-  await mkdir(folder, { recursive: true });
   const pieces = await measuredRecordings();
   const rows = new Map(
     Object.keys(changes).map((change) => [

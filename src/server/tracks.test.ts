@@ -199,6 +199,22 @@ describe("stems", () => {
     expect(await readdir(listeningFolder())).not.toContain(`${placed.file.hash}.pcm`);
   });
 
+  it("are tied to the element that their name tells, unless somebody has said otherwise", async () => {
+    const { itemId: trackId, studyId } = await begin({ seed: 64 });
+    const tied = async (itemId: string) => {
+      await idle();
+      const { study } = await read(studyId);
+      const stem = study.reference!.stems.find(({ id }) => id === itemId)!;
+      return study.elements.find(({ id }) => id === stem.elementId)?.name ?? null;
+    };
+    const stem = async (seed: number, name: string) =>
+      ((await (await addStem(studyId, trackId, pieceWav({ seed }), name)).json()) as Added).itemId;
+    const hats = await stem(65, "hh loop.wav");
+    expect(await tied(hats)).toBe("Hats");
+    await editItem(studyId, hats, { elementId: null });
+    expect(await tied(hats)).toBeNull();
+  });
+
   it("can be removed and brought back with their element, and need a track", async () => {
     const { itemId: trackId, studyId } = await begin({ seed: 61 });
     const stem = (await (await addStem(studyId, trackId, pieceWav({ seed: 62 }))).json()) as Added;

@@ -5,7 +5,7 @@ export const fileRoles = ["reference", "version", "stem", "yardstick", "leave ou
 export type FileRole = (typeof fileRoles)[number];
 
 /** Words of a name, in lower case: digits stand apart from letters. */
-const wordsOf = (name: string): string[] =>
+export const nameWords = (name: string): string[] =>
   withoutExtension(name)
     .toLowerCase()
     .split(/[^\p{L}\p{N}]+|(?<=\p{L})(?=\p{N})|(?<=\p{N})(?=\p{L})/u)
@@ -67,7 +67,7 @@ const stemWords = new Set([
 export function guessRoles(names: readonly string[], hasReference: boolean): FileRole[] {
   const roles = names.map((name): FileRole => {
     if (!isAudioName(name)) return "leave out";
-    const words = wordsOf(name);
+    const words = nameWords(name);
     if (words.some((word) => referenceWords.has(word))) return "reference";
     if (words.some((word) => versionWords.has(word))) return "version";
     return words.some((word) => stemWords.has(word)) ? "stem" : "version";
@@ -75,7 +75,7 @@ export function guessRoles(names: readonly string[], hasReference: boolean): Fil
   const named = roles.indexOf("reference");
   // Several that say so cannot all be it.
   const isOpen = (i: number) =>
-    roles[i] === "version" && !wordsOf(names[i]!).some((word) => versionWords.has(word));
+    roles[i] === "version" && !nameWords(names[i]!).some((word) => versionWords.has(word));
   const first = roles.findIndex((_, i) => isOpen(i));
   const any = roles.findIndex((role) => role === "version");
   const chosen = named >= 0 ? named : hasReference ? -1 : first >= 0 ? first : any;

@@ -11,4 +11,5 @@ export * from "./standIn";
 export * from "./results";
 export { leastChange, type Cause } from "./causes";
 export * from "./scores";
+export { elementOfStem } from "./stemElements";
 export * from "./summary";

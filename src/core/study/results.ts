@@ -4,6 +4,7 @@ import type { TrackAnalysis } from "../analysis/result";
 import {
   countedDrums,
   swingOfDrums,
+  voicesOfStem,
   withStems,
   type CountedDrums,
   type DrumEstimate,
@@ -91,6 +92,12 @@ export interface ItemDrums {
   counted: CountedDrums;
 }
 
+/** What a stem is called: by its element, unless only its file says which drums it holds. */
+export const stemName = (element: string | undefined, fileName: string): string =>
+  element !== undefined && (voicesOfStem(element).length > 0 || voicesOfStem(fileName).length === 0)
+    ? element
+    : fileName;
+
 /** The stems of a track that lie where they belong, called by their element or else their file. */
 export const drumStemsOf = (
   stems: readonly StemRecord[],
@@ -103,7 +110,7 @@ export const drumStemsOf = (
     return analysis && offset !== undefined
       ? [
           {
-            name: elements.find(({ id }) => id === elementId)?.name ?? fileName,
+            name: stemName(elements.find(({ id }) => id === elementId)?.name, fileName),
             offsetSeconds: offset,
             estimate: analysis.drums,
           },

@@ -13,6 +13,7 @@ import { loadStudy } from "../study/record";
 import { keepFoundElements } from "../study/foundElements";
 import { parsePairSubject } from "../study/keys";
 import { readStudy, resultsOf } from "../study/read";
+import { tieStems } from "../study/tieStems";
 import { writeSummary } from "../study/summary";
 import { desiredJobs, enqueue } from "./desired";
 import { executors } from "./execute";
@@ -258,7 +259,8 @@ export async function studyChanged(studyId: string, { afterJob = false } = {}): 
   let isWorking = false;
   if (loaded) {
     let results = await resultsOf(db, loaded);
-    if (await keepFoundElements(db, results)) results = (await readStudy(db, studyId)) ?? results;
+    const changes = [await keepFoundElements(db, results), await tieStems(db, results)];
+    if (changes.includes(true)) results = (await readStudy(db, studyId)) ?? results;
     for (const job of desiredJobs(results)) {
       const waits = await enqueue(db, job);
       isWorking ||= waits && quickKinds.includes(job.kind);

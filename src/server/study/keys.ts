@@ -7,6 +7,7 @@ import {
   alignmentVersion,
   comparisonVersion,
   lensMeasuresVersion,
+  stemName,
   type StemRecord,
   type StudyRecord,
   type TrackRecord,
@@ -44,7 +45,7 @@ export const compareKey = (
     stems.map((stem) => [
       stem.file.hash,
       stem.offsetSeconds ?? stem.measuredOffset?.seconds,
-      elements.find(({ id }) => id === stem.elementId)?.name ?? stem.fileName,
+      stemName(elements.find(({ id }) => id === stem.elementId)?.name, stem.fileName),
     ]),
   ];
   return keyOf(comparisonVersion, planVersion, alignKey(reference, version), side(reference), side(version));
