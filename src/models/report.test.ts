@@ -2,6 +2,7 @@
 import { madeUpLens } from "@/core/testing/lens";
 import { madeUpStudy } from "@/core/testing/study";
 import { compareAll, measuresOfWhole, type StudyResults } from "@/core/study";
+import { trackFigures, yardstickOf } from "@/core/yardstick";
 import { points } from "./format";
 import { reportedIn, reportOf, reportParts, reportTitles, type Report, type ReportPart } from "./report";
 import { reportCsv, reportJson, reportMarkdown } from "./reportFiles";
@@ -55,6 +56,20 @@ describe("a report", () => {
     expect(chapter("next").table!.rows).toHaveLength(overview.findings.length);
     expect(column("elements", "Element")).toEqual(study.elements.map(({ name }) => name));
     expect(column("versions", "Match")).toEqual(results.scores.map(({ match }) => points(match)));
+  });
+
+  it("says what is held against the yardstick, and nothing of it where nothing is", () => {
+    expect(chapter("method").lines.join(" ")).not.toContain("yardstick");
+    const aspects = ["loudness", "tone"] as const;
+    const yardstick = yardstickOf([...results.analyses.values()].map(trackFigures));
+    const styled = {
+      ...results,
+      study: { ...study, styleAspects: [...aspects] },
+      style: { aspects, yardstick },
+    };
+    expect(chapter("method", reportOf(styled, reported())).lines.join(" ")).toContain(
+      `Held against the yardstick of ${results.analyses.size} tracks in place of the reference: loudness, tone.`,
+    );
   });
 
   it("has charts of the numbers that the views show, in JSON and CSV as well", () => {

@@ -447,13 +447,19 @@ const barRange = (grid: Parameters<typeof barsOf>[0]) => {
   return { firstBar: Math.max(1, first), lastBar: last };
 };
 
-const methodChapter = ({ analyses, study }: StudyResults): Chapter | null => {
+const methodChapter = ({ analyses, study, style }: StudyResults): Chapter | null => {
   const analysis = study.reference && analyses.get(study.reference.file.hash);
   if (!analysis) return null;
+  const inStyle = study.styleAspects.map((name) => aspectTitles[name].toLowerCase()).join(", ");
   return {
     lines: [
       "Loudness and true peak after ITU-R BS.1770-5 and EBU Tech 3341 and 3342. Spectra in third octaves, at equal loudness. Beats, chords, sections, hits and bass notes as detected, with corrections by hand where they were made.",
       "The match is the weighted mean of all scores, times the evidence that the version recreates the reference: any two mixes are alike in much, and any two tracks of a style in their drums. An element scores about as much as what is furthest off in it (a harmonic mean of its aspects). A gap that nobody hears scores 100; every further step of a stated size halves the score.",
+      ...(style && inStyle !== ""
+        ? [
+            `Held against the yardstick of ${style.yardstick.tracks} tracks in place of the reference: ${inStyle}. Four in five of them lie within what is typical, and anything within it scores 100.`,
+          ]
+        : []),
       `Analysis version ${analysis.analysisVersion}.`,
     ],
     table: null,
