@@ -174,9 +174,10 @@ export function compareMixes(
   const gain = gainToReference(reference, version);
   const styleIn = (name: StyleAspect) => (style?.aspects.includes(name) ? style.yardstick : null);
   const { loudness } = version;
-  const [inLoudness, inDynamics, inTone, inWidth] = (["loudness", "dynamics", "tone", "width"] as const).map(
-    styleIn,
-  );
+  const inLoudness = styleIn("loudness");
+  const inDynamics = styleIn("dynamics");
+  const inTone = styleIn("tone");
+  const inWidth = styleIn("width");
   const styleCurve = inTone ? curveAgainstStyle(version.spectrum, inTone) : null;
   const curve = styleCurve ?? gapCurve(wholeOf(reference.spectrum), wholeOf(version.spectrum), gain, 3);
   const measures: Record<MixAspect, ComparedMeasure[]> = {

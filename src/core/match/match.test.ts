@@ -247,6 +247,15 @@ describe("comparing mixes", () => {
     const tone = mixAspects.indexOf("tone");
     expect(compared(reference, ["tone", "width"])[tone]).toBe(100);
     expect(compared(measured(withShelf(signal, 8)), ["tone"])[tone]).toBeLessThan(70);
+    // What the style has and a version lacks counts.
+    const dull = changed(signal, (samples) => {
+      for (let i = 0; i < 4; i++) applyBiquad(designBiquad("lowPass", signal.sampleRate, 1500, 0.7), samples);
+      return samples;
+    });
+    const { toneCurve } = compareMixes(reference, measured(dull), { style: style(["tone"]) });
+    const top = toneCurve.find(({ low, high }) => low <= 8000 && high > 8000)!;
+    expect(top.weight).toBe(1);
+    expect(top.gap).toBeLessThan(-30);
     // Too few tracks say nothing: the reference counts.
     const few = { yardstick: yardstickOf(tracks.slice(0, 2)), aspects: styleAspects };
     expect(compareMixes(reference, at(-12), { style: few }).aspects.map(({ score }) => score)).toEqual(plain);

@@ -1,6 +1,6 @@
 /** A version held against what is typical of its style instead of against the reference. */
 import { stereoOfWhole } from "../stereo";
-import { gapCurve, rootMeanSquareGap, wholeOf, type BandGap, type Spectrum } from "../tone";
+import { audibleSpan, rootMeanSquareGap, toneWeight, wholeOf, type BandGap, type Spectrum } from "../tone";
 import {
   outside,
   toneBands,
@@ -57,10 +57,8 @@ export const widthAgainstStyle = (spectrum: Spectrum, yardstick: Yardstick): Com
  */
 export function curveAgainstStyle(spectrum: Spectrum, { tone }: Yardstick): BandGap[] | null {
   if (!tone) return null;
-  const powers = wholeOf(spectrum);
-  const levels = toneCurve(powers);
-  // Which bands count is asked of the version alone.
-  const own = gapCurve(powers, powers, 0, 3);
+  const levels = toneCurve(wholeOf(spectrum));
+  const heardFrom = Math.max(...levels) - audibleSpan;
   return toneBands.map((band, i) => {
     const version = levels[i]!;
     const range = { low: tone.low[i]!, high: tone.high[i]! };
@@ -69,7 +67,8 @@ export function curveAgainstStyle(spectrum: Spectrum, { tone }: Yardstick): Band
       reference: clamp(version, range),
       version,
       gap: outside(version, range),
-      weight: own[i]!.weight,
+      // What neither has counts for nothing; what the style has and the version lacks does.
+      weight: Math.max(version, range.low) > heardFrom ? toneWeight(band.centre) : 0,
     };
   });
 }

@@ -15,7 +15,7 @@ export interface BandGap extends Band {
 }
 
 /** What lies this far below the loudest band of either track is not heard and does not count. */
-const audibleSpan: Decibels = 60;
+export const audibleSpan: Decibels = 60;
 
 /**
  * Weight of a band in tone: 1 from 40 Hz to 12 kHz, falling by half per third of an octave
