@@ -350,7 +350,7 @@ function Figures({
         {rows.map(([title, unit, places, key]) => {
           const [a, b] = [reference[key] as number | null, version[key] as number | null];
           const value = (own: number | null) =>
-            own === null ? "–" : `${fixed(own, places)}${unit === "dB" ? " dB" : ""}`;
+            own === null ? "–" : `${fixed(own, places)}${unit === "dB" || unit === "Hz" ? ` ${unit}` : ""}`;
           return (
             <tr key={key}>
               <td>
