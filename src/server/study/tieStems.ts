@@ -4,7 +4,7 @@ import { elementOfStem, tracksOf, type StudyResults } from "@/core/study";
 import type { Database } from "../storage/database";
 import { edits, items } from "../storage/schema";
 
-/** Stems whose element was ever set by hand: one that was let go is meant to be without. */
+/** Stems whose element was ever set by hand, which includes those that were untied on purpose. */
 async function tiedByHand(db: Database, studyId: string): Promise<Set<string>> {
   const log = await db.select({ patch: edits.patch }).from(edits).where(eq(edits.studyId, studyId));
   return new Set(
