@@ -97,6 +97,12 @@ describe("a yardstick", () => {
     expect(aspect.score).toBe(await loudness());
     expect(aspect.measures[0]!.typical).toMatchObject({ low: expect.any(Number) as number });
     expect((await aimAt(["loudness", "loudness"])).status).toBe(400);
+    // With too few tracks left the reference counts again, and nothing else is claimed.
+    await server.editItem(quiet, study.yardstick[0]!.id, { removed: true });
+    expect((await server.read(quiet)).style).toBeNull();
+    expect(await loudness()).toBeLessThan(30);
+    await server.undo(quiet);
+    expect(await loudness()).toBeGreaterThan(95);
     await server.undo(quiet);
     expect(await loudness()).toBeLessThan(30);
   }, 90_000);

@@ -14,12 +14,12 @@ export interface DrumStem {
 
 /** Words by which stems are known, and the voices that they hold. */
 const words: readonly [RegExp, readonly DrumVoice[]][] = [
-  [/\b(drums?|drum ?kit|beats?|breaks?|rhythm|kit)\b/i, drumVoices],
-  [/\b(kicks?|bass ?drum)\b/i, ["kick"]],
-  [/\b(snares?)\b/i, ["snare"]],
+  [/\b((?<!bass ?)drums?|drum ?kit|beats?|breaks?|rhythm|kit)\b/i, drumVoices],
+  [/\b(kicks?|bass ?drum|bd)\b/i, ["kick"]],
+  [/\b(snares?|sn|sd)\b/i, ["snare"]],
   [/\b(claps?)\b/i, ["clap"]],
   [/\b(rims?|rim ?shots?|side ?sticks?)\b/i, ["rim"]],
-  [/\b(hats?|hi-?hats?)\b/i, ["hat", "openHat"]],
+  [/\b(hats?|hi-?hats?|hh)\b/i, ["hat", "openHat"]],
   [/\b(toms?)\b/i, ["tom"]],
   [/\b(cymbals?|crash(es)?|rides?)\b/i, ["cymbal"]],
   [/\b(perc|percussion|congas?|bongos?|shakers?|tambourines?|cowbells?)\b/i, ["perc"]],

@@ -1,6 +1,5 @@
 /** What moved a score from one version to the next: the measure behind it, before and after. */
-import { gainToReference, type ComparedAspect, type MeasureName, type TrackMeasures } from "../match";
-import { gapCurve, wholeOf } from "../tone";
+import type { ComparedAspect, Comparison, MeasureName } from "../match";
 import type { Decibels, Hertz, Percent } from "../units";
 import type { FullComparison } from "./scores";
 
@@ -28,13 +27,6 @@ export type Cause =
       is: Decibels;
     };
 
-/** A version with the measures that its comparison was made of. */
-export interface MeasuredComparison {
-  compared: FullComparison;
-  reference: TrackMeasures;
-  version: TrackMeasures;
-}
-
 /** The measure that took its score, weighed as its aspect is, furthest in the direction of the whole. */
 function measureBehind(
   before: readonly ComparedAspect<string>[],
@@ -60,10 +52,7 @@ function measureBehind(
 /** Neighbouring bands that moved at least half as far as the one that moved most. */
 const shareOfMost = 0.5;
 
-function rangeThatMoved(before: MeasuredComparison, after: MeasuredComparison): Cause | null {
-  const [was, is] = [before, after].map(({ reference, version }) =>
-    gapCurve(wholeOf(reference.spectrum), wholeOf(version.spectrum), gainToReference(reference, version), 3),
-  ) as [ReturnType<typeof gapCurve>, ReturnType<typeof gapCurve>];
+function rangeThatMoved({ toneCurve: was }: Comparison, { toneCurve: is }: Comparison): Cause | null {
   const moved = is.map(({ gap, weight }, i) => weight * (gap - was[i]!.gap));
   const most = moved.reduce((top, own, i) => (abs(own) > abs(moved[top]!) ? i : top), 0);
   const peak = moved[most];
@@ -83,7 +72,7 @@ function rangeThatMoved(before: MeasuredComparison, after: MeasuredComparison): 
  *
  * @returns by name of the aspect of the mix, or id of the element; those that did not move are missing.
  */
-export function causesBetween(before: MeasuredComparison, after: MeasuredComparison): Record<string, Cause> {
+export function causesBetween(before: FullComparison, after: FullComparison): Record<string, Cause> {
   const causes: Record<string, Cause> = {};
   const note = (
     key: string,
@@ -95,17 +84,17 @@ export function causesBetween(before: MeasuredComparison, after: MeasuredCompari
     const cause = find(is - was);
     if (cause) causes[key] = cause;
   };
-  for (const aspect of after.compared.mix.aspects) {
+  for (const aspect of after.mix.aspects) {
     const { name, score } = aspect;
-    const old = before.compared.mix.aspects.find((own) => own.name === name);
+    const old = before.mix.aspects.find((own) => own.name === name);
     // The weight is that of the whole aspect: it may be 0 and the score moves all the same.
     const alone = (own: typeof aspect) => [{ ...own, weight: 1 }];
     note(name, old?.score, score, (by) =>
-      name === "tone" ? rangeThatMoved(before, after) : measureBehind(alone(old!), alone(aspect), by),
+      name === "tone" ? rangeThatMoved(before.mix, after.mix) : measureBehind(alone(old!), alone(aspect), by),
     );
   }
-  for (const { element, compared } of after.compared.elements) {
-    const old = before.compared.elements.find((own) => own.element.id === element.id)?.compared;
+  for (const { element, compared } of after.elements) {
+    const old = before.elements.find((own) => own.element.id === element.id)?.compared;
     note(element.id, old?.score, compared.score, (by) => measureBehind(old!.aspects, compared.aspects, by));
   }
   return causes;

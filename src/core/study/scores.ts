@@ -19,7 +19,7 @@ import type { Fraction, Percent } from "../units";
 import { drumGaps } from "../drums/compareDrums";
 import { lensParts, partOfVoice, type DrumPart } from "../lens/parts";
 import type { StoredAlignment } from "./alignVersion";
-import { causesBetween, type Cause, type MeasuredComparison } from "./causes";
+import { causesBetween, type Cause } from "./causes";
 import { countedComparison, type StoredComparison } from "./compareVersion";
 import { countedLens, type StoredLens } from "./lens";
 import { coverageOf } from "./results";
@@ -170,7 +170,7 @@ export function scoresOfVersions(
   known: ReadonlyMap<string, ScoredVersion>,
   style: StyleTarget | null = null,
 ): VersionScores[] {
-  let before: MeasuredComparison | null = null;
+  let before: FullComparison | null = null;
   return study.versions.map((version) => {
     const { id, number, note } = version;
     const own = known.get(id);
@@ -186,9 +186,8 @@ export function scoresOfVersions(
           style,
         )
       : null;
-    const measured = own && compared && { compared, ...own.alignment.measures };
-    const causes = measured && before ? causesBetween(before, measured) : {};
-    if (measured && compared.match !== null) before = measured;
+    const causes = compared && before ? causesBetween(before, compared) : {};
+    if (compared && compared.match !== null) before = compared;
     const aspects = Object.fromEntries(
       mixAspects.map((name) => [name, compared?.mix.aspects.find((a) => a.name === name)?.score ?? null]),
     ) as Record<MixAspect, Percent | null>;

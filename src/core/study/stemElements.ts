@@ -2,34 +2,23 @@
 import type { TrackAnalysis } from "../analysis/result";
 import { asHits, leastConfidence } from "../drums/hits";
 import { nameWords } from "../formats/sortFiles";
-import { lensParts, partOfVoice, type LensPart } from "../lens/parts";
+import { voicesOfStem } from "../drums/stems";
+import { partOfVoice, type LensPart } from "../lens/parts";
 import { countedPlan } from "../plan";
 import type { Fraction } from "../units";
 import type { ElementRecord } from "./records";
 
-/** What people call stems that hold one part; common practice, no source. */
-const partWords: Record<LensPart, readonly string[]> = {
-  kick: ["kick", "kicks", "bd", "kik"],
-  snare: ["snare", "snares", "sn", "sd", "clap", "claps", "rim"],
-  hats: ["hat", "hats", "hihat", "hihats", "hh", "oh", "ch", "cymbal", "cymbals", "ride", "crash"],
-  percussion: [
-    "perc",
-    "percussion",
-    "conga",
-    "congas",
-    "bongo",
-    "bongos",
-    "shaker",
-    "tambourine",
-    "tom",
-    "toms",
-  ],
+/** What people call stems that hold one pitched part; common practice, no source. Drums have a list of their own. */
+const pitchedWords = {
   bass: ["bass", "sub", "subbass"],
   music: ["chord", "chords", "pad", "pads", "keys", "piano", "organ", "guitar", "strings", "synth", "pluck"],
-};
+} as const satisfies Partial<Record<LensPart, readonly string[]>>;
 /** Of what is pitched, words of an element by its own name. */
 const leadWords = ["lead", "vocal", "vocals", "vox", "voice", "melody", "topline", "hook", "arp"];
 const effectWords = ["fx", "effect", "effects", "riser", "sweep", "noise", "impact"];
+
+/** Words of a name that say nothing of what it is. */
+const joining = ["and", "or", "with", "the", "of"];
 
 const singular = (word: string) => word.replace(/(?<=\w{3})s$/, "");
 
@@ -39,28 +28,42 @@ const only = <T>(all: readonly T[], holds: (one: T) => boolean): T | null => {
   return own.length === 1 ? own[0]! : null;
 };
 
-function byName(fileName: string, elements: readonly ElementRecord[]): ElementRecord | null {
-  const words = nameWords(fileName);
+/** The parts that a stem of this name holds. */
+function partsNamed(fileName: string, words: readonly string[]): LensPart[] {
+  const drums = new Set(voicesOfStem(fileName).map((voice) => partOfVoice[voice]));
   const has = (list: readonly string[]) => words.some((word) => list.includes(word));
   // "Bass drum" is no bass.
-  const isBassDrum = words.some((word, i) => word === "bass" && words[i + 1] === "drum");
+  const isBass = has(pitchedWords.bass) && !(drums.has("kick") && words.includes("drum"));
+  return [
+    ...drums,
+    ...(isBass ? (["bass"] as const) : []),
+    ...(has(pitchedWords.music) ? (["music"] as const) : []),
+  ];
+}
+
+function byName(fileName: string, elements: readonly ElementRecord[]): ElementRecord | null {
+  const words = nameWords(fileName).filter((word) => !joining.includes(word));
+  const parts = partsNamed(fileName, words);
+  // Drums as a whole, or several parts in one file, are no one element.
+  if (parts.length > 1) return null;
   const said = words.map(singular);
+  const isBassDrum = parts[0] === "kick" && words.includes("bass");
   // The element whose own name says most of it.
-  const shared = elements.map(
-    ({ name }) => nameWords(name).filter((word) => said.includes(singular(word))).length,
+  const shared = new Map(
+    elements.map((element) => [
+      element,
+      nameWords(element.name).filter((word) => !joining.includes(word) && said.includes(singular(word)))
+        .length,
+    ]),
   );
-  const most = Math.max(0, ...shared);
-  if (most > 0 && !isBassDrum) {
-    const best = only(elements, (element) => shared[elements.indexOf(element)] === most);
-    if (best) return best;
-  }
-  if (isBassDrum) return only(elements, ({ lens }) => lens === "kick");
-  if (has(leadWords))
-    return only(elements, ({ name }) => nameWords(name).some((word) => leadWords.includes(word)));
-  if (has(effectWords))
-    return only(elements, ({ name }) => nameWords(name).some((word) => effectWords.includes(word)));
-  const part = only(lensParts, (own) => has(partWords[own]));
-  return part && only(elements, ({ lens }) => lens === part);
+  const most = Math.max(0, ...shared.values());
+  if (most > 0 && !isBassDrum) return only(elements, (element) => shared.get(element) === most);
+  const named = (list: readonly string[]) =>
+    words.some((word) => list.includes(word))
+      ? only(elements, ({ name }) => nameWords(name).some((word) => list.includes(word)))
+      : null;
+  const [part] = parts;
+  return part ? only(elements, ({ lens }) => lens === part) : (named(leadWords) ?? named(effectWords));
 }
 
 /** Nearly all that is heard is of one part. */

@@ -3,7 +3,7 @@ import { LRUCache } from "lru-cache";
 import type { TrackAnalysis } from "@/core/analysis/result";
 import type { StyleTarget } from "@/core/match";
 import { tracksOf, type StudyRecord } from "@/core/study";
-import { trackFigures, yardstickOf, type TrackFigures } from "@/core/yardstick";
+import { fewestTracks, trackFigures, yardstickOf, type TrackFigures } from "@/core/yardstick";
 import { loadAnalyses } from "../storage/analyses";
 import type { Database } from "../storage/database";
 
@@ -26,7 +26,7 @@ export async function yardstickFigures(
   );
 }
 
-/** What versions are held against in place of the reference; null where that is all of it. */
+/** What versions are held against in place of the reference; null where nothing is, or too few tracks are measured. */
 export async function styleTargetOf(
   db: Database,
   study: Pick<StudyRecord, "yardstick" | "styleAspects">,
@@ -34,5 +34,6 @@ export async function styleTargetOf(
   const { yardstick, styleAspects: aspects } = study;
   if (aspects.length === 0) return null;
   const figures = await yardstickFigures(db, { yardstick, reference: null, versions: [] });
-  return { aspects, yardstick: yardstickOf(yardstick.flatMap(({ file }) => figures.get(file.hash) ?? [])) };
+  const known = yardstick.flatMap(({ file }) => figures.get(file.hash) ?? []);
+  return known.length < fewestTracks ? null : { aspects, yardstick: yardstickOf(known) };
 }
