@@ -54,6 +54,7 @@ export async function gridPieces(half: Half, seeds: readonly number[]): Promise<
       const whole = await playedWhole(piece, font);
       if (!whole) continue;
       const truth = await midiGrid(piece, whole.seconds);
+      if (!truth) break;
       pieces.push({ ...own, name: `${piece.name} (${font})`, file: whole.file, truth });
       // Once without its drums, as songs without a kit have it.
       const played = font === "tim" ? await playedMidi(piece, font) : null;

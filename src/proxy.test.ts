@@ -1,6 +1,7 @@
 /** What stands in front of every page: who is answered, and under which policy. */
 import { NextRequest } from "next/server";
 import { config, proxy } from "./proxy";
+import { authorization } from "./server/password";
 
 const asked = (path: string, host: string | null = "localhost:3000") =>
   proxy(new NextRequest(`http://localhost:3000${path}`, { headers: host === null ? {} : { host } }));
@@ -62,6 +63,42 @@ describe("pages", () => {
       expect(await response.text()).toMatch(/PLAIN_MIRROR_HOSTS/);
     },
   );
+
+  describe("with a password", () => {
+    beforeEach(() => {
+      process.env.PLAIN_MIRROR_PASSWORD = "grüne Tür: 7";
+    });
+    afterEach(() => {
+      delete process.env.PLAIN_MIRROR_PASSWORD;
+    });
+    const shown = (authorization: string) =>
+      proxy(new NextRequest("http://localhost:3000/", { headers: { host: "localhost:3000", authorization } }))
+        .status;
+    const basic = (text: string) => `Basic ${Buffer.from(text, "utf8").toString("base64")}`;
+
+    it("are given to whoever shows it, under any name", () => {
+      expect(["anyone:grüne Tür: 7", ":grüne Tür: 7"].map((text) => shown(basic(text)))).toEqual([200, 200]);
+      expect(shown(authorization("grüne Tür: 7"))).toBe(200);
+    });
+
+    it("are asked for in the browser's own way otherwise", async () => {
+      const response = asked("/studies/one");
+      expect(response.status).toBe(401);
+      expect(response.headers.get("www-authenticate")).toMatch(/^Basic realm="Plain Mirror"/);
+      expect(await response.text()).not.toContain("grüne");
+    });
+
+    it.each([
+      basic("anyone:"),
+      basic("anyone:grüne Tür"),
+      basic("grüne Tür: 7:x"),
+      "Basic",
+      "Bearer x",
+      "Basic ***",
+    ])("are not given for %s", (header) => {
+      expect(shown(header)).toBe(401);
+    });
+  });
 
   it("are not there at addresses that cannot be read", async () => {
     const response = asked("/studies/%E0%A4%A");

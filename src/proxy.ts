@@ -5,6 +5,7 @@
  */
 import { NextResponse, type NextRequest } from "next/server";
 import { isOwnHost } from "./server/hosts";
+import { isAdmitted, passwordHeaders, passwordSentence } from "./server/password";
 
 const isDevelopment = process.env.NODE_ENV === "development";
 
@@ -48,6 +49,9 @@ export function proxy(request: NextRequest): NextResponse {
     return new NextResponse("Plain Mirror answers only under its own name; see PLAIN_MIRROR_HOSTS.", {
       status: 403,
     });
+  }
+  if (!isAdmitted(request.headers)) {
+    return new NextResponse(passwordSentence, { status: 401, headers: passwordHeaders });
   }
   const nonce = Buffer.from(crypto.randomUUID()).toString("base64");
   const headers = new Headers(request.headers);

@@ -27,25 +27,33 @@ const metre = (numerator: number, denominator: number, deltaTime = 0): MidiEvent
   meta: true,
 });
 
-/** A file of one track at 480 ticks to the quarter. */
-async function pieceOf(events: MidiEvent[]): Promise<Piece> {
+/** A file at 480 ticks to the quarter: tempo and metres, and notes as far apart as said, 128 of them. */
+async function pieceOf(events: MidiEvent[], apart = 240): Promise<Piece> {
   const file = path.join(folder, `${events.length}-${Math.random()}.mid`);
-  const track: MidiEvent[] = [...events, { type: "endOfTrack", deltaTime: 480 * 64, meta: true }];
-  const bytes = writeMidi({ header: { format: 0, numTracks: 1, ticksPerBeat: 480 }, tracks: [track] });
+  const end: MidiEvent = { type: "endOfTrack", deltaTime: 480 * 64, meta: true };
+  const notes = Array.from({ length: 128 }, (): MidiEvent[] => [
+    { type: "noteOn", channel: 0, noteNumber: 60, velocity: 80, deltaTime: 0 },
+    { type: "noteOff", channel: 0, noteNumber: 60, velocity: 0, deltaTime: apart },
+  ]).flat();
+  const tracks = [
+    [...events, end],
+    [...notes, { ...end, deltaTime: 0 }],
+  ];
+  const bytes = writeMidi({ header: { format: 1, numTracks: 2, ticksPerBeat: 480 }, tracks });
   await writeFile(file, Uint8Array.from(bytes));
   return { name: "made/up", source: "midi", half: "fit", file };
 }
 
 describe("beats of a MIDI file", () => {
   it("are quarters, and every fourth begins a bar, where no metre is written", async () => {
-    const { bpm, beats, downbeats } = await midiGrid(await pieceOf([tempo(100)]), 12);
+    const { bpm, beats, downbeats } = (await midiGrid(await pieceOf([tempo(100)]), 12))!;
     expect(bpm).toBeCloseTo(100, 6);
     expect(beats.slice(0, 3)).toEqual([0, 0.6, 1.2].map((time) => expect.closeTo(time, 6) as number));
     expect(downbeats).toEqual([0, 2.4, 4.8, 7.2, 9.6].map((time) => expect.closeTo(time, 6) as number));
   });
 
   it("come in dotted quarters where six eighths are written", async () => {
-    const { bpm, downbeats } = await midiGrid(await pieceOf([tempo(120), metre(6, 8)]), 6);
+    const { bpm, downbeats } = (await midiGrid(await pieceOf([tempo(120), metre(6, 8)]), 6))!;
     // A dotted quarter lasts 0.75 s where a quarter lasts 0.5 s.
     expect(bpm).toBeCloseTo(80, 6);
     expect(downbeats.slice(0, 3)).toEqual([0, 1.5, 3].map((time) => expect.closeTo(time, 6) as number));
@@ -54,8 +62,16 @@ describe("beats of a MIDI file", () => {
   it("follow a change of metre and of tempo from its place on", async () => {
     const twoBars = 2 * 3 * 480;
     const piece = await pieceOf([tempo(60), metre(3, 4), metre(4, 4, twoBars), tempo(120)]);
-    const { downbeats } = await midiGrid(piece, 12);
+    const { downbeats } = (await midiGrid(piece, 12))!;
     expect(downbeats).toEqual([0, 3, 6, 8, 10].map((time) => expect.closeTo(time, 6) as number));
+  });
+});
+
+describe("a MIDI file that was played without looking at its tempo", () => {
+  it("says nothing about beats", async () => {
+    // Notes every 173 ticks: 166 a minute at the written 60, and nothing falls together with its beats.
+    expect(await midiGrid(await pieceOf([tempo(60)], 173), 40)).toBeNull();
+    expect(await midiGrid(await pieceOf([tempo(60)], 160), 40)).not.toBeNull();
   });
 });
 

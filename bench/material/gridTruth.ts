@@ -1,7 +1,9 @@
 /** Tempo, beats and downbeats of pieces by others, as their files have them. */
 import { readFile } from "node:fs/promises";
 import { Midi } from "@/core/formats/midiFile";
-import type { Piece, TrackerTruth } from "./pieces";
+import { voiceOfNote } from "@/core/drums/generalMidi";
+import type { DrumVoice } from "@/core/drums/voices";
+import { drumChannel, type Piece, type TrackerTruth } from "./pieces";
 
 export interface GridTruth {
   bpm: number;
@@ -14,9 +16,39 @@ const middleOf = (numbers: readonly number[]): number | undefined =>
 
 const gapsOf = (times: readonly number[]): number[] => times.slice(1).map((time, i) => time - times[i]!);
 
-/** As the tempo map and the metres of a MIDI file say. */
-export async function midiGrid({ file }: Piece, until: number): Promise<GridTruth> {
-  const { header } = new Midi(await readFile(file));
+/** So many notes say whether a group of instruments keeps to a grid. */
+const leastNotes = 16;
+/** How far notes gather on beats, halves or thirds of them, 0–1, at least: strewn over the beat they reach 0.1. */
+const leastGathered = 0.25;
+
+/**
+ * Whether what is played keeps to the beats that are written. Some pieces were played without looking
+ * at the tempo of the file, which then says nothing about the music.
+ *
+ * @param groups times of the notes of kicks, of snares, and of all else: one that keeps to the beats is enough.
+ */
+export function keepsTo(beats: readonly number[], groups: readonly (readonly number[])[]): boolean {
+  return groups.some((times) => {
+    const phases: number[] = [];
+    let beat = 0;
+    for (const time of [...times].sort((a, b) => a - b)) {
+      while (beat + 2 < beats.length && beats[beat + 1]! <= time) beat++;
+      const phase = (time - beats[beat]!) / (beats[beat + 1]! - beats[beat]!);
+      if (phase >= 0 && phase < 1) phases.push(phase);
+    }
+    if (phases.length < leastNotes) return false;
+    return [1, 2, 3].some((parts) => {
+      const sum = (wave: (angle: number) => number) =>
+        phases.reduce((total, phase) => total + wave(2 * Math.PI * parts * phase), 0);
+      return Math.hypot(sum(Math.cos), sum(Math.sin)) >= leastGathered * phases.length;
+    });
+  });
+}
+
+/** As the tempo map and the metres of a MIDI file say; null where what is played does not keep to them. */
+export async function midiGrid({ file }: Piece, until: number): Promise<GridTruth | null> {
+  const midi = new Midi(await readFile(file));
+  const { header } = midi;
   const metres =
     header.timeSignatures.length > 0 ? header.timeSignatures : [{ ticks: 0, timeSignature: [4, 4] }];
   const beats: number[] = [];
@@ -34,7 +66,18 @@ export async function midiGrid({ file }: Piece, until: number): Promise<GridTrut
       if (n % inBar === 0) downbeats.push(time);
     }
   });
-  return { beats, downbeats, bpm: 60 / (middleOf(gapsOf(beats)) ?? 0.5) };
+  const times = (isOwn: (voice: DrumVoice | null) => boolean) =>
+    midi.tracks.flatMap(({ channel, notes }) =>
+      notes.flatMap(({ time, midi: note }) =>
+        isOwn(channel === drumChannel ? voiceOfNote(note) : null) && time < until ? [time] : [],
+      ),
+    );
+  const groups = [
+    times((voice) => voice === "kick"),
+    times((voice) => voice === "snare"),
+    times((voice) => voice === null),
+  ];
+  return keepsTo(beats, groups) ? { beats, downbeats, bpm: 60 / (middleOf(gapsOf(beats)) ?? 0.5) } : null;
 }
 
 /** Rows over which the length of one is taken. */

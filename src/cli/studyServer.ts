@@ -1,5 +1,6 @@
 /** How the `study` command reaches a server: the one that is running, or one within its own process. */
 import { sentenceOf } from "@/core/outcome";
+import { authorization } from "@/server/password";
 import { giveUp } from "./options";
 
 export interface Sent {
@@ -16,21 +17,27 @@ const usualServer = "http://127.0.0.1:3000";
 
 function requestOf(base: string, method: string, address: string, { body, size, json }: Sent = {}): Request {
   const { host } = new URL(base);
+  const password = process.env.PLAIN_MIRROR_PASSWORD;
   const content = body ?? (json === undefined ? undefined : JSON.stringify(json));
   return new Request(base + address, {
     method,
     // The server answers to its own name, and takes changes from its own pages alone.
-    headers: { host, origin: base, ...(size === undefined ? {} : { "content-length": String(size) }) },
+    headers: {
+      host,
+      origin: base,
+      ...(password ? { authorization: authorization(password) } : {}),
+      ...(size === undefined ? {} : { "content-length": String(size) }),
+    },
     ...(content === undefined ? {} : { body: content, duplex: "half" }),
   } as RequestInit);
 }
 
 async function isRunning(base: string): Promise<boolean> {
-  try {
-    return (await fetch(requestOf(base, "GET", "/api/studies"), { signal: AbortSignal.timeout(3000) })).ok;
-  } catch {
-    return false;
-  }
+  const answer = await fetch(requestOf(base, "GET", "/api/studies"), {
+    signal: AbortSignal.timeout(3000),
+  }).catch(() => null);
+  if (answer?.status === 401) giveUp(`The server at ${base} asks for a password: set PLAIN_MIRROR_PASSWORD.`);
+  return answer?.ok ?? false;
 }
 
 type Handler = (request: Request, context: { params: Promise<Record<string, string>> }) => Promise<Response>;

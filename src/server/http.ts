@@ -3,6 +3,7 @@ import { z } from "zod";
 import contentDisposition from "content-disposition";
 import { refuse, success, type Outcome, type Refusal, type RefusalCode } from "@/core/outcome";
 import { comesFromOwnPages, isOwnHost } from "./hosts";
+import { isAdmitted, passwordHeaders, passwordSentence } from "./password";
 import { closeDatabase, database, type Database } from "./storage/database";
 import { storageTroubleIn } from "./storage/trouble";
 
@@ -54,6 +55,11 @@ type NextHandler = (
 const parameter = z.string().regex(/^[A-Za-z0-9-]{1,64}(~\d{1,6})?$/);
 
 const notAllowed = (sentence: string) => refusalResponse(refuse("not-allowed", sentence).refusal);
+const passwordNeeded = () =>
+  Response.json(
+    { refusal: refuse("not-allowed", passwordSentence).refusal },
+    { status: 401, headers: { ...plainHeaders, ...passwordHeaders } },
+  );
 const noSuchAddress = () =>
   refusalResponse(
     refuse("not-found", "There is nothing at this address.", "Go back to the list of studies.").refusal,
@@ -82,6 +88,7 @@ function handler<Params>(
     try {
       if (!isOwnHost(request.headers.get("host")))
         return notAllowed("Plain Mirror answers only under its own name; see PLAIN_MIRROR_HOSTS.");
+      if (!isAdmitted(request.headers)) return passwordNeeded();
       if (isChange && !comesFromOwnPages(request.headers))
         return notAllowed("Changes are accepted only from Plain Mirror's own pages.");
       const params = (await context?.params) ?? {};

@@ -8,6 +8,7 @@ import { GET as eventsRoute } from "@/app/api/events/route";
 import { analysisVersion } from "@/core/analysis/result";
 import type { Report } from "@/models/report";
 import { resumeQueue } from "./jobs/queue";
+import { authorization } from "./password";
 import { filesFolder, incomingFolder } from "./storage/paths";
 import { analyses, jobs, studies } from "./storage/schema";
 import { compareInStudy } from "./study/compare";
@@ -169,6 +170,28 @@ describe("who may change something", () => {
   ])("not %s", async (_name, headers) => {
     const request = pageRequest("POST", "/api/studies", { title: "Uninvited" }, headers);
     expect((await emptyStudyRoute(request, context({}))).status).toBe(403);
+  });
+
+  it("nobody without the password, where one is set, and then nobody reads or listens either", async () => {
+    const { studyId } = await begin({ seed: 13 });
+    const made = (headers: Record<string, string> = {}) =>
+      emptyStudyRoute(pageRequest("POST", "/api/studies", { title: "Invited" }, headers), context({}));
+    const events = (headers: Record<string, string> = {}) =>
+      eventsRoute(pageRequest("GET", `/api/events?study=${studyId}`, undefined, headers), context({}));
+    process.env.PLAIN_MIRROR_PASSWORD = "open";
+    try {
+      const refused = [await made(), await events(), await made({ authorization: authorization("opens") })];
+      expect(refused.map(({ status }) => status)).toEqual([401, 401, 401]);
+      expect(refused[0]!.headers.get("www-authenticate")).toMatch(/^Basic/);
+      expect(await refused[0]!.json()).toMatchObject({ refusal: { code: "not-allowed" } });
+      const header = { authorization: authorization("open") };
+      expect((await made(header)).status).toBe(201);
+      const heard = await events(header);
+      expect(heard.status).toBe(200);
+      await heard.body?.cancel();
+    } finally {
+      delete process.env.PLAIN_MIRROR_PASSWORD;
+    }
   });
 
   it("the application's own pages, with what they send checked", async () => {
