@@ -1,6 +1,6 @@
 /**
- * Writes what the drum model is fitted on to `.cache/drum-frames`: the bands of each take and what is
- * struck in it. `npx tsx bench/drumFrames.ts --source midi --half fit --share 0/2`; several can run
+ * Writes what the drum model is fitted on to `.cache/drum-frames`: the bands of each take, as they are
+ * and whitened, and what is struck in it. `npx tsx bench/drumFrames.ts --source midi --half fit --share 0/2`; several can run
  * side by side. Sources: own, midi, tracker.
  */
 import { existsSync } from "node:fs";
@@ -8,6 +8,7 @@ import { mkdir, writeFile } from "node:fs/promises";
 import path from "node:path";
 import { parseArgs } from "node:util";
 import { drumBandGatherer } from "@/core/drums/bands";
+import { whitened } from "@/core/drums/whitening";
 import { loadFft } from "@/core/dsp/fft";
 import { onsetStrength } from "@/core/grid/onset";
 import { renderRate } from "@/demo/render";
@@ -32,7 +33,9 @@ for await (const take of takes(source, values.half as "fit" | "measure", { place
   if (existsSync(`${file}.json`)) continue;
   const gatherer = drumBandGatherer(take.track[0].length, renderRate);
   onsetStrength(take.track, renderRate, undefined, gatherer.add);
-  await writeFile(`${file}.bin`, new Uint8Array(gatherer.finish().levels.buffer));
+  const bands = gatherer.finish();
+  await writeFile(`${file}.bin`, new Uint8Array(bands.levels.buffer));
+  await writeFile(`${file}.white`, new Uint8Array(whitened(bands).levels.buffer));
   await writeFile(
     `${file}.json`,
     JSON.stringify({

@@ -1,4 +1,5 @@
-"""Fits the drum model on the frames of `bench/drumFrames.ts` and writes src/core/drums/model.ts.
+"""Fits a drum model on the frames of `bench/drumFrames.ts` and writes src/core/drums/model.ts, or, with
+`--whitened`, src/core/drums/whitenedModel.ts.
 
 A temporal convolutional network (Bai et al. 2018, "An Empirical Evaluation of Generic Convolutional
 and Recurrent Networks for Sequence Modeling"): one layer over five frames, then blocks over three
@@ -28,6 +29,7 @@ parser.add_argument("--sources", default="own,midi,tracker")
 parser.add_argument("--minutes", type=float, default=30, help="of training")
 parser.add_argument("--width", type=int, default=64)
 parser.add_argument("--out", default="")
+parser.add_argument("--whitened", action="store_true", help="on bands without the colour of the track")
 parser.add_argument("--keep", default="", help="where the fitted weights are kept, for a later --from")
 parser.add_argument("--from", dest="begin", default="")
 arguments = parser.parse_args()
@@ -45,7 +47,8 @@ torch.set_num_threads(2)
 
 class Take:
     def __init__(self, path):
-        self.levels = np.fromfile(path, dtype=np.float32).reshape(-1, BANDS)
+        read = path.replace(".bin", ".white") if arguments.whitened else path
+        self.levels = np.fromfile(read, dtype=np.float32).reshape(-1, BANDS)
         frames = len(self.levels)
         told = json.load(open(path.replace(".bin", ".json")))
         self.strokes = told["strokes"]
@@ -107,8 +110,8 @@ network = Network()
 
 
 WAVES = np.cos(np.pi * np.arange(5)[:, None] * (np.arange(BANDS) + 0.5)[None] / BANDS)
-# Decibels: of the whole, then of ever finer colour.
-SPREAD = np.array([1.5, 3.0, 2.5, 1.5, 1.0])
+# Decibels: of the whole, then of ever finer colour. Little is left of an equaliser where bands are whitened.
+SPREAD = np.array([1.5, 1.5, 1.5, 1.0, 1.0] if arguments.whitened else [1.5, 3.0, 2.5, 1.5, 1.0])
 
 
 def coloured(levels, track):
@@ -313,7 +316,7 @@ if arguments.out:
             "/** Fitted by `bench/fitDrums.py` on takes of `bench/drumFrames.ts`, fitting halves of the sources\n"
             f" * {arguments.sources}; weights as signed bytes (unit by unit), scales and biases as 32-bit floats, in\n"
             " * base64. Not edited by hand. */\n"
-            "// oxfmt-ignore\nexport const drumModel = {\n"
+            f"// oxfmt-ignore\nexport const {'whitenedDrumModel' if arguments.whitened else 'drumModel'} = {{\n"
             f"  width: {WIDTH},\n  dilations: {DILATIONS},\n"
             f'  means: "{text(mean.astype(np.float32))}",\n'
             f"  first: {first},\n  track: {track},\n  blocks: [\n"

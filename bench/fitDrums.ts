@@ -1,5 +1,5 @@
 /**
- * Fits the drum model and what stands on it, from nothing: makes the takes, trains, then asks how strokes
+ * Fits the drum models and what stands on them, from nothing: makes the takes, trains, then asks how strokes
  * tell tempo and bars, what repetition says and how hard strokes are. `npm run fit:drums`.
  */
 import { execFileSync, spawn } from "node:child_process";
@@ -23,7 +23,10 @@ const frames = (source: string, half: string) =>
 
 for (const source of ["midi", "tracker", "own"])
   for (const half of ["fit", "measure"]) await frames(source, half);
-run("/usr/bin/python3", "bench/fitDrums.py", "--minutes", "45", "--out", "src/core/drums/model.ts");
+const train = (file: string, ...options: string[]) =>
+  run("/usr/bin/python3", "bench/fitDrums.py", "--minutes", "45", "--out", file, ...options);
+train("src/core/drums/model.ts");
+train("src/core/drums/whitenedModel.ts", "--whitened");
 run("npm", "run", "fit:grid");
 run("npm", "run", "fit:repetition");
 run("npm", "run", "fit:velocities");

@@ -77,9 +77,11 @@ export async function gridPieces(half: Half, seeds: readonly number[]): Promise<
 const folder = path.join(process.cwd(), ".cache", "grid-inputs");
 
 export async function gridInputs({ file }: GridPiece): Promise<GridInputs> {
-  // The model that hears strokes is part of the question.
-  const model = await readFile(path.join(process.cwd(), "src/core/drums/model.ts"));
-  const key = createHash("sha1").update(file).update(model).digest("hex");
+  // The models that hear strokes are part of the question.
+  const asked = createHash("sha1").update(file);
+  for (const model of ["model", "whitenedModel"])
+    asked.update(await readFile(path.join(process.cwd(), `src/core/drums/${model}.ts`)));
+  const key = asked.digest("hex");
   const kept = path.join(folder, `${key}.bin`);
   if (existsSync(kept)) return deserialize(await readFile(kept)) as GridInputs;
   const decoded = await decodeFile(file);

@@ -47,11 +47,15 @@ async function make(style: string, seed: number): Promise<DevelopmentSong> {
   const song = styleSong(style, seed);
   if (!existsSync(file)) {
     const signal = await makeSong(song, developmentMaster(seed));
-    const wav = path.join(folder, `${name}.part.wav`);
+    // Whole or not there: several processes may make it.
+    const unfinished = path.join(folder, `${process.pid}-${name}`);
+    const wav = `${unfinished}.wav`;
     await writeFile(wav, writeWav(signal.channels, signal.sampleRate));
     if (encoding) {
-      execFileSync("ffmpeg", ["-loglevel", "error", "-y", "-i", wav, ...encoding.options, file]);
+      const encoded = `${unfinished}.${encoding.extension}`;
+      execFileSync("ffmpeg", ["-loglevel", "error", "-y", "-i", wav, ...encoding.options, encoded]);
       await rm(wav);
+      await rename(encoded, file);
     } else await rename(wav, file);
   }
   return { name, style, file, truth: truthOf(song) };

@@ -1,4 +1,9 @@
 /** What happens to music between the instruments and the file, at random: the same for everything that sounds. */
+import { execFileSync } from "node:child_process";
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import path from "node:path";
+import { writeWav } from "@/core/formats/wav";
 import { applyBiquad, designBiquad } from "@/core/dsp/biquad";
 import type { Chance } from "@/demo/random";
 import { renderRate, type StereoTrack } from "@/demo/render";
@@ -61,7 +66,39 @@ export function limit(track: StereoTrack, driveDb: number, releaseSeconds: numbe
   }
 }
 
-/** Colour, saturation, room, coarse samples, limiting. */
+/** What files are coded by: how they end, and what the encoder is told. */
+const codecs = [
+  ["mp3", ["-b:a", "128k"]],
+  ["mp3", ["-b:a", "96k"]],
+  ["opus", ["-b:a", "96k"]],
+  ["opus", ["-b:a", "64k"]],
+] as const;
+
+/** Through a lossy codec and back. */
+function code(track: StereoTrack, c: Chance): void {
+  const [extension, options] = c.pick([...codecs]);
+  const folder = mkdtempSync(path.join(tmpdir(), "coded-"));
+  const [plain, coded] = ["in.wav", `out.${extension}`].map((name) => path.join(folder, name)) as [
+    string,
+    string,
+  ];
+  const run = (...own: string[]) => execFileSync("ffmpeg", ["-loglevel", "error", ...own]);
+  try {
+    writeFileSync(plain, writeWav(track, renderRate));
+    run("-i", plain, ...options, coded);
+    const raw = path.join(folder, "out.f32");
+    run("-i", coded, "-ar", String(renderRate), "-ac", "2", "-f", "f32le", raw);
+    const bytes = readFileSync(raw);
+    const samples = new Float32Array(bytes.buffer, bytes.byteOffset, bytes.length / 4);
+    track.forEach((own, side) => {
+      for (let i = 0; i < own.length; i++) own[i] = samples[2 * i + side] ?? 0;
+    });
+  } finally {
+    rmSync(folder, { recursive: true });
+  }
+}
+
+/** Colour, saturation, room, coarse samples, limiting, a codec. */
 export function treat(track: StereoTrack, c: Chance): void {
   if (c.next() < 0.6) {
     filtered(
@@ -100,6 +137,7 @@ export function treat(track: StereoTrack, c: Chance): void {
     for (const samples of track)
       for (let i = 0; i < samples.length; i++) samples[i]! += (2 * c.next() - 1) * hiss;
   }
+  if (c.next() < 0.15) code(track, c);
 }
 
 /** Lowers a track whenever something is struck, as a compressor keyed by it would. */

@@ -10,12 +10,14 @@ import { eventF, reliability, tempoAccuracy1, tempoAccuracy2 } from "../metrics"
 import { measurePlan, tuningStepError, type MeasuredPlan } from "../plans";
 import { developmentSongs, type DevelopmentSong } from "../songs";
 import { mean, median, share, table } from "../tables";
+import { yardstickReport, yardstickTrack, type YardstickTrack } from "../yardsticks";
 import type { PartOptions, Sections } from "./part";
 
 interface Measured extends MeasuredPlan {
   tuningStepError: number;
   drums: { mix: MeasuredDrums; stem: MeasuredDrums };
   song: DevelopmentSong;
+  yardstick: YardstickTrack | null;
   bpm: number | null;
   confidence: number;
   accuracy1: boolean;
@@ -48,6 +50,7 @@ async function measure(song: DevelopmentSong): Promise<Measured> {
     ),
     drums: { mix: measureDrums(song, analysis), stem: await measureDrumStem(song) },
     song,
+    yardstick: yardstickTrack(song, analysis),
     bpm,
     accuracy1,
     confidence: analysis.tempo?.confidence ?? 0,
@@ -230,6 +233,7 @@ ${reliabilityOf(results.flatMap((r) => (r.keyConfidence === null ? [] : [{ confi
 Confidence of the chords; right means as major, minor or none for most of its length. How much a beat counts for it was set on seeds 101 to 103.
 
 ${reliabilityOf(results.flatMap((r) => r.chordAnswers))}`,
+    Yardsticks: yardstickReport(results.flatMap(({ yardstick }) => yardstick ?? [])),
     Drums: drums.replace(/^## Drums\s*/, "").trim(),
   };
 }

@@ -61,5 +61,5 @@ export function soundingHits(
 /** @param grid by which bars are held against one another; null where there is none. */
 export function estimateDrums(heard: HeardDrums, grid: Grid | null): DrumEstimate {
   const { hits, bassNotes } = soundingHits(heard, grid);
-  return asColumns(estimateVelocities(withKinds(hits, heard.bands), heard.bands), bassNotes);
+  return asColumns(estimateVelocities(withKinds(hits, heard.bands), heard.bands, grid), bassNotes);
 }

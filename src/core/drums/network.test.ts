@@ -6,6 +6,8 @@ import { drumBandCount, drumBandEdge, drumBandGatherer, type DrumBands } from ".
 import { drumModel } from "./model";
 import { drumActivations } from "./network";
 import { peaksOf } from "./peakPicking";
+import { whitenedDrumModel } from "./whitenedModel";
+import { whitened } from "./whitening";
 
 beforeAll(loadFft);
 
@@ -52,8 +54,8 @@ function plainLayer({ weights, scales, biases }: Written, x: number[][], dilatio
   );
 }
 
-/** The written model over all frames. */
-function plainly(levels: Float32Array): number[][] {
+/** A written model over all frames. */
+function plainly(levels: Float32Array, model: typeof drumModel): number[][] {
   const frames = levels.length / drumBandCount;
   const rows = Array.from({ length: frames }, (_, i) =>
     Array.from(levels.subarray(i * drumBandCount, (i + 1) * drumBandCount)),
@@ -63,34 +65,35 @@ function plainly(levels: Float32Array): number[][] {
     ...bands.map((own) => own.reduce((a, b) => a + b, 0) / frames),
     ...bands.map((own) => own.sort((a, b) => a - b)[Math.floor(0.97 * (frames - 1))]!),
   ];
-  const means = new Float32Array(decoded(drumModel.means));
-  const [ofTrack] = plainLayer(drumModel.track, [known], 1);
+  const means = new Float32Array(decoded(model.means));
+  const [ofTrack] = plainLayer(model.track, [known], 1);
   const rectified = (x: number[][]) => x.map((row) => row.map((value) => Math.max(0, value)));
   const first = plainLayer(
-    drumModel.first,
+    model.first,
     rows.map((row) => row.map((value, band) => value - means[band]!)),
     1,
   );
   let x = rectified(first.map((row) => row.map((value, unit) => value + ofTrack![unit]!)));
-  drumModel.blocks.forEach((block, i) => {
-    const more = rectified(plainLayer(block, x, drumModel.dilations[i]!));
+  model.blocks.forEach((block, i) => {
+    const more = rectified(plainLayer(block, x, model.dilations[i]!));
     x = x.map((row, frame) => row.map((value, unit) => value + more[frame]![unit]!));
   });
-  return plainLayer(drumModel.last, x, 1);
+  return plainLayer(model.last, x, 1);
 }
 
-describe("the drum model", () => {
-  it("gives what its weights say, at the edges and in the last unfilled block too", () => {
+describe("the drum models", () => {
+  it("give what their weights say, both as much, at the edges and in the last unfilled block too", () => {
     // 50 frames and one more than a multiple of the block.
     const noise = whiteNoise(0, 53 * drumBandCount, 1, 4);
     const levels = noise.map((x) => Math.min(2, Math.abs(x)));
     const { probabilities, velocities, curves } = drumActivations({ framesPerSecond: 100, levels });
-    const all = plainly(levels);
+    const plain = plainly(levels, drumModel);
+    const white = plainly(whitened({ framesPerSecond: 100, levels }).levels, whitenedDrumModel);
     for (const frame of [0, 1, 20, 51, 52]) {
-      const raw = all[frame]!;
+      const raw = (place: number) => (plain[frame]![place]! + white[frame]![place]!) / 2;
       for (let curve = 0; curve < curves; curve++) {
-        expect(probabilities[frame * curves + curve]!).toBeCloseTo(1 / (1 + Math.exp(-raw[curve]!)), 4);
-        expect(velocities[frame * curves + curve]!).toBeCloseTo(raw[curves + curve]!, 3);
+        expect(probabilities[frame * curves + curve]!).toBeCloseTo(1 / (1 + Math.exp(-raw(curve))), 4);
+        expect(velocities[frame * curves + curve]!).toBeCloseTo(raw(curves + curve), 3);
       }
     }
   });
@@ -106,6 +109,23 @@ describe("bands", () => {
     const bin = 22;
     expect(drumBandEdge(loudest) - bin).toBeLessThanOrEqual(frequency);
     expect(drumBandEdge(loudest + 1) + bin).toBeGreaterThanOrEqual(frequency);
+  });
+
+  it("are of the same part of the spectrum at another sample rate", () => {
+    const profileOf = (at: number) => {
+      const noise = whiteNoise(-20, 4, at);
+      const gatherer = drumBandGatherer(noise.length, at);
+      onsetStrength([noise, noise], at, undefined, gatherer.add);
+      const { levels } = gatherer.finish();
+      return Array.from({ length: drumBandCount }, (_, b) => {
+        let sum = 0;
+        for (let i = b; i < levels.length; i += drumBandCount) sum += levels[i]!;
+        return (sum * drumBandCount) / levels.length;
+      });
+    };
+    const other = profileOf(48000);
+    const apart = profileOf(rate).map((level, b) => Math.abs(level - other[b]!));
+    expect(Math.max(...apart)).toBeLessThan(0.05);
   });
 
   it("are the same whatever the gain, and nothing in silence", () => {

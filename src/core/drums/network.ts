@@ -1,8 +1,14 @@
-/** Runs the fitted drum model over a track: how likely each voice is struck at each frame, and how hard. */
+/**
+ * Runs the fitted drum models over a track: how likely each voice is struck at each frame, and how hard.
+ * One knows the bands as they are, the other without the colour of the track; what both say is weighed
+ * alike, so that an equaliser changes little of it.
+ */
 import { bytesOfBase64 } from "../base64";
 import { convolutionLayer, convolver, type ConvolutionLayer } from "../dsp/vector/convolution";
 import { drumBandCount, type DrumBands } from "./bands";
 import { drumModel } from "./model";
+import { whitenedDrumModel } from "./whitenedModel";
+import { whitened } from "./whitening";
 import type { StrokeCurves } from "../grid/strokeCurves";
 import { backVoices, drumVoices, voiceIndex, type DrumVoice } from "./voices";
 
@@ -15,6 +21,8 @@ interface Dense {
 }
 
 interface Network {
+  width: number;
+  dilations: readonly number[];
   /** Of the levels, band by band. */
   means: Float32Array;
   first: Dense;
@@ -37,18 +45,21 @@ function unpacked({ weights, scales, biases }: { weights: string; scales: string
   };
 }
 
-const overHidden = ({ weights, biases }: Dense): ConvolutionLayer =>
-  convolutionLayer(weights, biases, drumModel.width);
+function unpack(model: typeof drumModel): Network {
+  const overHidden = ({ weights, biases }: Dense): ConvolutionLayer =>
+    convolutionLayer(weights, biases, model.width);
+  return {
+    width: model.width,
+    dilations: model.dilations,
+    means: new Float32Array(bufferOf(model.means)),
+    first: unpacked(model.first),
+    track: unpacked(model.track),
+    blocks: model.blocks.map((block) => overHidden(unpacked(block))),
+    last: overHidden(unpacked(model.last)),
+  };
+}
 
-const unpack = (): Network => ({
-  means: new Float32Array(bufferOf(drumModel.means)),
-  first: unpacked(drumModel.first),
-  track: unpacked(drumModel.track),
-  blocks: drumModel.blocks.map((block) => overHidden(unpacked(block))),
-  last: overHidden(unpacked(drumModel.last)),
-});
-
-let network: Network | undefined;
+let networks: { plain: Network; white: Network } | undefined;
 
 /** Share of frames that a track's own loud level of a band is not exceeded in. */
 const loudShare = 0.97;
@@ -81,14 +92,14 @@ export interface DrumActivations {
   velocities: Float32Array;
 }
 
-/** @param onProgress called with 0–1 now and then. */
-export function drumActivations(bands: DrumBands, onProgress?: (done: number) => void): DrumActivations {
-  network ??= unpack();
-  const { means, first, track, blocks, last } = network;
+/** What one network says, by frames: log odds of the curves, then velocities, and what else fills up the row; valid until the next run. */
+function heardBy(
+  { width, dilations, means, first, track, blocks, last }: Network,
+  bands: DrumBands,
+  onStep: () => void,
+): { output: Float32Array; row: number } {
   const { levels } = bands;
   const frames = levels.length / drumBandCount;
-  const { dilations, width } = drumModel;
-
   // What the track as a whole adds to the first layer is the same for all frames.
   const known = trackLevels(bands);
   const base = first.biases.slice();
@@ -96,31 +107,42 @@ export function drumActivations(bands: DrumBands, onProgress?: (done: number) =>
     base[unit]! += track.biases[unit]!;
     for (let k = 0; k < known.length; k++) base[unit]! += track.weights[unit * known.length + k]! * known[k]!;
   }
-
   const reach = dilations.reduce((most, dilation, i) => max(most, dilation * ((blocks[i]!.taps - 1) / 2)), 0);
   const layers = convolver(frames, drumBandCount, width, reach);
   const input = layers.values();
   for (let i = 0; i < input.length; i++) input[i] = levels[i]! - means[i % drumBandCount]!;
-  const steps = blocks.length + 1;
   layers.run(convolutionLayer(first.weights, base, drumBandCount), 1, "rectified");
-  onProgress?.(1 / steps);
+  onStep();
   blocks.forEach((block, i) => {
     layers.run(block, dilations[i]!, "residual");
-    onProgress?.((i + 2) / steps);
+    onStep();
   });
   layers.run(last, 1, "linear");
+  return { output: layers.values(), row: layers.rowLength() };
+}
 
-  const curves = last.units / 2;
-  const output = layers.values();
-  const row = layers.rowLength();
+/** @param onProgress called with 0–1 now and then. */
+export function drumActivations(bands: DrumBands, onProgress?: (done: number) => void): DrumActivations {
+  networks ??= { plain: unpack(drumModel), white: unpack(whitenedDrumModel) };
+  const frames = bands.levels.length / drumBandCount;
+  const steps = networks.plain.blocks.length + networks.white.blocks.length + 2;
+  let done = 0;
+  const onStep = () => onProgress?.(++done / steps);
+  const curves = networks.plain.last.units / 2;
   const probabilities = new Float32Array(frames * curves);
   const velocities = new Float32Array(frames * curves);
-  for (let i = 0; i < frames; i++) {
-    for (let curve = 0; curve < curves; curve++) {
-      probabilities[i * curves + curve] = 1 / (1 + exp(-output[i * row + curve]!));
-      velocities[i * curves + curve] = output[i * row + curves + curve]!;
+  const add = (network: Network, own: DrumBands) => {
+    const { output, row } = heardBy(network, own, onStep);
+    for (let i = 0; i < frames; i++) {
+      for (let curve = 0; curve < curves; curve++) {
+        probabilities[i * curves + curve]! += output[i * row + curve]! / 2;
+        velocities[i * curves + curve]! += output[i * row + curves + curve]! / 2;
+      }
     }
-  }
+  };
+  add(networks.plain, bands);
+  add(networks.white, whitened(bands));
+  for (let i = 0; i < probabilities.length; i++) probabilities[i] = 1 / (1 + exp(-probabilities[i]!));
   return { curves, probabilities, velocities };
 }
 

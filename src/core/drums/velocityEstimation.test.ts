@@ -76,6 +76,32 @@ describe("the force of strokes", () => {
     expect(mean(found)).toBeCloseTo(velocityLevel(0.6), 1);
   });
 
+  it("of kicks is drawn to what comes again at the same place of the bar, of hats it is not", () => {
+    // Four bars of quarters at 120 BPM; each second beat is soft, and one of the soft ones is heard far too loud.
+    const quarters = Array.from({ length: 32 }, (_, i) => 0.5 + 0.5 * i);
+    const misheard = 13;
+    const bands = bandsWith(
+      quarters.map((time, i) => ({ time, db: i % 2 === 0 || i === misheard ? 14 : 8 })),
+      18,
+    );
+    const grid = steadyGrid(120, 17, 0.5);
+    const off = (voice: "kick" | "hat", own: typeof grid | null) => {
+      const found = levelsOf(
+        estimateVelocities(
+          quarters.map((time) => hit(time, voice)),
+          bands,
+          own,
+        ),
+      );
+      return found[misheard]! - mean(found.filter((_, i) => i % 2 === 1 && i !== misheard));
+    };
+    const plain = off("kick", null);
+    expect(plain).toBeGreaterThan(2);
+    expect(off("kick", grid) / plain).toBeLessThan(0.75);
+    expect(off("kick", grid) / plain).toBeGreaterThan(0.4);
+    expect(off("hat", grid)).toBeCloseTo(off("hat", null), 6);
+  });
+
   it("is even where the bands are", () => {
     const found = levelsOf(estimateVelocities(hats, bandsWith(even, 6)));
     for (const level of found) expect(level).toBeCloseTo(velocityLevel(0.6), 1);

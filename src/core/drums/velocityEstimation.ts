@@ -3,14 +3,15 @@
  * knows how hard a voice sounds, but draws all towards the middle; how far the bands rise tells
  * strokes of one voice apart. A fitted linear model weighs both.
  */
+import { beatAt, type Grid } from "../grid/grid";
 import type { Decibels, Fraction } from "../units";
 import { drumBandCount, type DrumBands } from "./bands";
 import { velocityLevel } from "./groove";
 import { leastConfidence, type DrumHit } from "./hits";
 import { velocityModel } from "./velocityModel";
-import { drumVoices } from "./voices";
+import { drumVoices, type DrumVoice } from "./voices";
 
-const { log10, max, min, round } = Math;
+const { abs, log10, max, min, round } = Math;
 
 /** Bands that are taken together: the first of each group, and the end. */
 const groupEdges = [0, 4, 7, 12, 17, 22, 27, 32, 36, drumBandCount] as const;
@@ -94,8 +95,62 @@ const softest: Fraction = 0.08;
 /** The inverse of `velocityLevel`. */
 const velocityOf = (level: Decibels): Fraction => min(1, max(softest, 10 ** (level / 40)));
 
-/** Hits of which those that count are as hard as the bands say, voice by voice. */
-export function estimateVelocities(hits: readonly DrumHit[], bands: DrumBands): DrumHit[] {
+/**
+ * How far a stroke's level is drawn to the mean of what is struck at the same place of other bars. What
+ * sounds with kicks and back-beats hides how hard they are, and accents come again. Chosen on 36 MIDI and
+ * 17 tracker pieces of the fitting halves; hats, which stand free, lose by it.
+ */
+const drawnToPlace: Partial<Record<DrumVoice, Fraction>> = { kick: 0.5, snare: 0.4, clap: 0.4 };
+/** Bars before and after that are looked at. */
+const nearBars = 8;
+/** Beats by which the same place may be missed. */
+const placeReach = 0.08;
+/** So many other strokes say half of what very many would. */
+const halfSaid = 2;
+
+/**
+ * Levels of the strokes of one voice, each drawn to what comes again.
+ *
+ * @param beats where the strokes fall, rising.
+ * @param share 0–1, how far where very many strokes say the same.
+ */
+function drawnTogether(
+  levels: readonly Decibels[],
+  beats: readonly number[],
+  beatsPerBar: number,
+  share: Fraction,
+): Decibels[] {
+  const sums = new Float64Array(levels.length);
+  const counts = new Uint32Array(levels.length);
+  for (let i = 0; i < levels.length; i++) {
+    for (let k = i + 1; k < levels.length; k++) {
+      const apart = beats[k]! - beats[i]!;
+      if (apart > nearBars * beatsPerBar + placeReach) break;
+      const bars = round(apart / beatsPerBar);
+      if (bars === 0 || abs(apart - bars * beatsPerBar) > placeReach) continue;
+      sums[i]! += levels[k]!;
+      counts[i]!++;
+      sums[k]! += levels[i]!;
+      counts[k]!++;
+    }
+  }
+  return levels.map((level, i) => {
+    const count = counts[i]!;
+    return count === 0 ? level : level + ((share * count) / (count + halfSaid)) * (sums[i]! / count - level);
+  });
+}
+
+/**
+ * Hits of which those that count are as hard as the bands say, voice by voice.
+ *
+ * @param hits rising.
+ * @param grid by which bars are held against one another; null where there is none.
+ */
+export function estimateVelocities(
+  hits: readonly DrumHit[],
+  bands: DrumBands,
+  grid: Grid | null = null,
+): DrumHit[] {
   const result = [...hits];
   for (const voice of drumVoices) {
     const weights = velocityModel[voice];
@@ -110,9 +165,21 @@ export function estimateVelocities(hits: readonly DrumHit[], bands: DrumBands): 
       own.map((i) => hits[i]!.time),
     );
     const kinds = own.map((i) => hits[i]!.kind ?? 0);
-    velocityFeatures(levels, rises, kinds).forEach((features, k) => {
-      const off = features.reduce((sum, value, f) => sum + value * weights[f]!, 0);
-      result[own[k]!] = { ...hits[own[k]!]!, velocity: velocityOf(usual + off) };
+    const told = velocityFeatures(levels, rises, kinds).map(
+      (features) => usual + features.reduce((sum, value, f) => sum + value * weights[f]!, 0),
+    );
+    const share = drawnToPlace[voice];
+    const drawn =
+      grid && share !== undefined
+        ? drawnTogether(
+            told,
+            own.map((i) => beatAt(grid, hits[i]!.time)),
+            grid.beatsPerBar,
+            share,
+          )
+        : told;
+    drawn.forEach((level, k) => {
+      result[own[k]!] = { ...hits[own[k]!]!, velocity: velocityOf(level) };
     });
   }
   return result;
