@@ -2,8 +2,9 @@
 import { readdir, rm, utimes, writeFile } from "node:fs/promises";
 import path from "node:path";
 import wavDecoder from "@audio/decode-wav";
-import { eq } from "drizzle-orm";
+import { and, eq } from "drizzle-orm";
 import { GET as audioRoute } from "@/app/api/audio/[hash]/[chunk]/route";
+import { POST as againRoute } from "@/app/api/items/[itemId]/analysis/route";
 import { GET as lensRoute } from "@/app/api/items/[itemId]/lens/route";
 import { unpackFrames } from "@/core/formats/chunks";
 import { writeWav } from "@/core/formats/wav";
@@ -12,7 +13,7 @@ import { lensParts } from "@/core/lens";
 import { knownMix } from "@/core/testing/knownMix";
 import { lensFileOf, loadLift, thinLensFiles } from "./storage/lifts";
 import { lensPath, listeningFolder } from "./storage/paths";
-import { jobs, lifts } from "./storage/schema";
+import { jobs, lifts, type JobKind } from "./storage/schema";
 import { clearAway, sweepAtStart } from "./storage/sweep";
 import { compareInStudy } from "./study/compare";
 import { pageRequest, until } from "./testing/helpers";
@@ -63,6 +64,28 @@ describe("a study whose tracks are taken apart", () => {
   it("waits with taking apart until all is analysed", () => {
     expect(heldUp).toBe(false);
   });
+
+  it("breaks off taking apart for a file that waits for its score, and begins again after it", async () => {
+    const stateOf = async (kind: JobKind, of: string) =>
+      (
+        await db()
+          .select({ state: jobs.state })
+          .from(jobs)
+          .where(and(eq(jobs.kind, kind), eq(jobs.subject, of)))
+      )[0]?.state;
+    const other = await begin(wavOf(knownMix({ rate, beats, gains: { kick: 0.6 } })));
+    const { hash: short } = (await read(other.studyId)).study.reference!.file;
+    await allDone(other.studyId);
+    const first = await begin(wavOf(knownMix({ rate, beats: 60, gains: { kick: 0.8 } })));
+    await beginVersion(first.studyId, wavOf(plain));
+    const { hash: long } = (await read(first.studyId)).study.reference!.file;
+    await until(async () => (await stateOf("lift", long)) === "running", 60);
+    await againRoute(pageRequest("POST", "/x"), context({ itemId: other.itemId }));
+    await until(async () => (await stateOf("lift", long)) === "queued");
+    expect(["queued", "running"]).toContain(await stateOf("analyse", short));
+    await until(async () => (await stateOf("lift", long)) === "done", 60);
+    expect(await stateOf("analyse", short)).toBe("done");
+  }, 120_000);
 
   it("measures its elements through the lens, and sees which was turned down", async () => {
     const results = await allDone(study.studyId);

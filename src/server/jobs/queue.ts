@@ -26,6 +26,8 @@ type Job = typeof jobs.$inferSelect;
 interface Running {
   job: Job;
   abort: AbortController;
+  /** It was broken off for what is more pressing, and is begun again afterwards. */
+  gaveWay: boolean;
 }
 
 interface Queue {
@@ -120,9 +122,19 @@ async function fillLane(q: Queue, { kinds, places, whenQuiet }: (typeof lanes)[n
     }
     q.notBefore.delete(job.id);
     free--;
-    const running = { job, abort: new AbortController() };
+    const running = { job, abort: new AbortController(), gaveWay: false };
     q.running.set(job.id, running);
+    if (job.kind === "analyse") breakOffLifts(q);
     void run(running).catch((error: unknown) => console.error("a job could not be ended", error));
+  }
+}
+
+/** A new file gets its score first: a lift takes a core for as long as an analysis, and loses at most half a minute. */
+function breakOffLifts(q: Queue): void {
+  for (const running of q.running.values()) {
+    if (running.job.kind !== "lift") continue;
+    running.gaveWay = true;
+    running.abort.abort();
   }
 }
 
@@ -139,7 +151,8 @@ async function settle(job: Job, state: JobState, refusal: Refusal | null, attemp
     .where(and(eq(jobs.id, job.id), eq(jobs.key, job.key), inArray(jobs.state, ["queued", "running"])));
 }
 
-async function run({ job, abort }: Running): Promise<void> {
+async function run(running: Running): Promise<void> {
+  const { job, abort } = running;
   const q = queue();
   const isAnalysis = job.kind === "analyse";
   const onProgress = (progress: Progress) => {
@@ -164,6 +177,8 @@ async function run({ job, abort }: Running): Promise<void> {
     // At an end of the server the database may be closed before a job has noticed; the next start takes it up.
     if (error instanceof Cancelled || abort.signal.aborted || q.stopped) {
       told = { state: "cancelled", message: "Cancelled" };
+      if (running.gaveWay && !q.stopped)
+        await settle(job, "queued", null, job.attempts).catch(() => undefined);
     } else {
       const trouble = storageTroubleIn(error);
       const message = trouble ? `Waiting. ${trouble.refusal.sentence}` : "Trying again";
