@@ -1,6 +1,8 @@
 /** Whole jobs in a real browser against the built application. */
 import { readFile } from "node:fs/promises";
 import { expect } from "@playwright/test";
+import { writeWav } from "@/core/formats/wav";
+import { knownMix } from "@/core/testing/knownMix";
 import {
   addVersions,
   beginStudy,
@@ -211,4 +213,31 @@ test("an empty study says what to do, and the shortcuts are listed", async ({ pa
   await expect(page.getByRole("heading", { name: "Reference", exact: true, level: 1 })).toBeVisible({
     timeout: 60_000,
   });
+});
+
+test("of files whose names say nothing, it is told by their sound what they are", async ({ page }) => {
+  const { samples, parts } = knownMix({ beats: 24 });
+  const wavOf = (name: string, mono: Float32Array) => fileOf(name, writeWav([mono, mono], 44100, "int24"));
+  await page.goto("/");
+  await page.locator('input[aria-label="Choose the reference"]').setInputFiles([
+    wavOf(
+      "01 dusk.wav",
+      samples.map((x) => 0.4 * x),
+    ),
+    wavOf("02 dusk.wav", parts.snare),
+    wavOf("03 dusk.wav", samples),
+  ]);
+  const question = page.getByRole("dialog", { name: "What are these 3 files?" });
+  await expect(question.getByText("Guessed from their names and their sound.")).toBeVisible();
+  await expect(question.getByRole("combobox")).toHaveCount(3);
+  const roleOf = (name: string) => question.getByLabel(`What ${name} is`);
+  await expect(roleOf("01 dusk.wav")).toHaveValue("version");
+  await expect(roleOf("02 dusk.wav")).toHaveValue("stem");
+  await expect(roleOf("03 dusk.wav")).toHaveValue("reference");
+  await expectAccessible(page);
+  // What is chosen by hand stands.
+  await roleOf("01 dusk.wav").selectOption("reference");
+  await expect(roleOf("03 dusk.wav")).toHaveValue("version");
+  await question.getByRole("button", { name: "Cancel" }).click();
+  await expect(question).toHaveCount(0);
 });

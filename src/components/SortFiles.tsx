@@ -1,8 +1,10 @@
 "use client";
 
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { Button, Modal } from "react-bootstrap";
-import { countingOrder, fileRoles, guessRoles, type FileRole } from "@/core/formats/sortFiles";
+import { countingOrder, fileRoles, guessRoles, saysItself, type FileRole } from "@/core/formats/sortFiles";
+import type { SoundSketch } from "@/core/formats/soundSketch";
+import { sketchFile } from "@/listening/sketchFile";
 
 /** A file with what it is to become. */
 export interface SortedFile {
@@ -18,7 +20,35 @@ const roleNames: Record<FileRole, string> = {
   "leave out": "nothing: leave it out",
 };
 
-/** Asks what each of several files is; a guess from their names stands there already. */
+/** Files in the order of their numbers. */
+const inOrder = (files: readonly File[]): File[] =>
+  countingOrder(files.map(({ name }) => name)).map((i) => files[i]!);
+
+/** Listens to files whose names do not all say what they are. @returns how many have been heard; null once all are. */
+function useSketches(files: readonly File[], onHeard: (sketches: (SoundSketch | null)[]) => void) {
+  const [heard, setHeard] = useState<number | null>(() =>
+    files.every(({ name }) => saysItself(name)) ? null : 0,
+  );
+  useEffect(() => {
+    if (files.every(({ name }) => saysItself(name))) return;
+    const abort = new AbortController();
+    const listen = async () => {
+      const sketches: (SoundSketch | null)[] = [];
+      for (const file of files) {
+        sketches.push(await sketchFile(file, abort.signal));
+        if (abort.signal.aborted) return;
+        setHeard(sketches.length);
+      }
+      onHeard(sketches);
+      setHeard(null);
+    };
+    void listen();
+    return () => abort.abort();
+  }, [files, onHeard]);
+  return heard;
+}
+
+/** Asks what each of several files is; a guess from their names stands there already, and one from their sound follows. */
 export function SortFiles({
   files,
   hasReference,
@@ -30,20 +60,24 @@ export function SortFiles({
   onConfirm(sorted: SortedFile[]): void;
   onCancel(): void;
 }) {
-  const [sorted, setSorted] = useState((): SortedFile[] => {
-    const order = countingOrder(files.map(({ name }) => name));
-    const roles = guessRoles(
-      order.map((i) => files[i]!.name),
-      hasReference,
-    );
-    return order.map((i, place) => ({ file: files[i]!, role: roles[place]! }));
+  const [ordered] = useState(() => inOrder(files));
+  const names = ordered.map(({ name }) => name);
+  /** What has been chosen by hand. */
+  const [chosen, setChosen] = useState<readonly (FileRole | null)[]>(() => names.map(() => null));
+  const [sketches, setSketches] = useState<readonly (SoundSketch | null)[]>([]);
+  const heard = useSketches(ordered, setSketches);
+  const guessed = guessRoles(names, hasReference, sketches);
+  const isChosen = chosen.includes("reference");
+  const sorted = ordered.map((file, i): SortedFile => {
+    // There is one reference.
+    const guess = guessed[i] === "reference" && isChosen ? "version" : guessed[i]!;
+    return { file, role: chosen[i] ?? guess };
   });
   const choose = (place: number, role: FileRole) =>
-    setSorted((all) =>
+    setChosen((all) =>
       all.map((own, i) => {
-        if (i === place) return { ...own, role };
-        // There is one reference.
-        return role === "reference" && own.role === "reference" ? { ...own, role: "version" } : own;
+        if (i === place) return role;
+        return role === "reference" && own === "reference" ? "version" : own;
       }),
     );
   const taken = sorted.filter(({ role }) => role !== "leave out");
@@ -54,7 +88,12 @@ export function SortFiles({
         <h2 id="sort-title">What are these {files.length} files?</h2>
       </Modal.Header>
       <Modal.Body>
-        <p className="soft small-text">Guessed from their names. Versions are numbered in this order.</p>
+        <p className="soft small-text" aria-live="polite">
+          {heard === null
+            ? `Guessed from their names${sketches.some(Boolean) ? " and their sound" : ""}. `
+            : `Listening to ${heard + 1 > files.length ? files.length : heard + 1} of ${files.length} … `}
+          Versions are numbered in this order.
+        </p>
         <ul className="plain-list sort-files">
           {sorted.map(({ file, role }, i) => (
             <li key={`${i} ${file.name}`}>

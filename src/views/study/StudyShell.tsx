@@ -9,7 +9,7 @@ import { barStart } from "@/core/grid/grid";
 import type { TrackRecord } from "@/core/study";
 import { useNotices } from "@/components/Notices";
 import { SortFiles, type SortedFile } from "@/components/SortFiles";
-import { guessRoles, type FileRole } from "@/core/formats/sortFiles";
+import { guessRoles, saysItself, type FileRole } from "@/core/formats/sortFiles";
 import { ListeningBar } from "@/listening/ListeningBar";
 import { Playback, usePlayback, type Playable } from "@/listening/Playback";
 import type { FrameModel } from "@/models/frame";
@@ -147,7 +147,8 @@ function useDropAnywhere(onSort: (files: File[]) => void): void {
         files.map(({ name }) => name),
         hasReference,
       );
-      if (files.length > 1 && roles.some((role) => role !== "version")) onSort(files);
+      const isPlain = roles.every((role, i) => role === "version" && saysItself(files[i]!.name));
+      if (files.length > 1 && !isPlain) onSort(files);
       else if (files.length > 0) addFiles(files, hasReference ? "version" : "reference");
     };
     window.addEventListener("dragover", hang);
