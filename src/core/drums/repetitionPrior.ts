@@ -5,11 +5,13 @@
  * curves themselves counts.
  */
 import { beatAt, secondsAt, type Grid } from "../grid/grid";
+import { median } from "../median";
 import type { Fraction } from "../units";
 import type { DrumBands } from "./bands";
 import { kindredCount, kindredStrokes } from "./kindredSounds";
 import type { DrumActivations } from "./network";
 import type { Peak } from "./peakPicking";
+import { drumVoices, voiceIndex } from "./voices";
 
 const { exp, log, max, min, round } = Math;
 
@@ -22,7 +24,7 @@ const reach = 2;
 const together = 0.02;
 
 /** Which way each feature may count: +1 for a hit, −1 against it, 0 either way. */
-export const repetitionSigns = [1, 1, 1, 1, 1, -1, 0, 0, 1, -1, 0] as const;
+export const repetitionSigns = [1, 1, 1, 1, 1, -1, 0, 0, 1, -1, 0, 1] as const;
 export const repetitionFeatureCount = repetitionSigns.length;
 
 /** Log odds, held within bounds: beyond them a curve says no more. */
@@ -33,6 +35,11 @@ const mostHelp = 2;
 
 /** Voices that explain one another: the place of each curve's kind. */
 export const kindOfCurve = [0, 1, 1, 1, 2, 2, 3, 3, 3, 4] as const;
+
+/** Voices that most strokes of a track may be of, and bass: how their curves stand over most strokes says nothing. */
+const oftenMost: readonly number[] = [voiceIndex.kick, voiceIndex.hat, voiceIndex.tom, drumVoices.length];
+/** Log odds beyond which a curve says no more of most strokes. */
+const mostApart = 6;
 
 /** The features of every top, in the order of the tops: `repetitionFeatureCount` numbers each. */
 export function repetitionFeatures(
@@ -77,6 +84,10 @@ export function repetitionFeatures(
     }
     return weight > 0 ? sum / weight : null;
   };
+  // What a curve says of most strokes, which are of other voices: a clap heard halfway in every bar stands out from it.
+  const inMost = Array.from({ length: curves }, (_, curve) =>
+    median(Array.from(kin.times, (time) => logit(near(round(time * framesPerSecond), curve), mostApart))),
+  );
   const rivalsOf = kindOfCurve.map((kind, own) =>
     kindOfCurve.flatMap((other, place) => (other === kind && place !== own ? [place] : [])),
   );
@@ -119,6 +130,7 @@ export function repetitionFeatures(
       like ?? own,
       rivalLike ?? logit(rival),
       like === null ? 0 : 1,
+      oftenMost.includes(curve) ? 0 : mean([...all, own], own) - inMost[curve]!,
     ];
   });
 }
