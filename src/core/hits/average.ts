@@ -191,15 +191,18 @@ function robustMean(rows: readonly Float32Array[], length: number): Float32Array
   const counts = new Float32Array(length);
   for (const row of rows) {
     for (let i = 0; i < row.length; i++) {
-      sums[i]! += row[i]!;
-      squares[i]! += row[i]! * row[i]!;
-      counts[i]!++;
+      const own = row[i]!;
+      sums[i]! += own;
+      squares[i]! += own * own;
     }
   }
   const means = new Float32Array(length);
   const spreads = squares;
+  const ends = rows.map((row) => row.length).sort((a, b) => a - b);
+  let over = 0;
   for (let i = 0; i < length; i++) {
-    const count = max(1, counts[i]!);
+    while (over < ends.length && ends[over]! <= i) over++;
+    const count = max(1, ends.length - over);
     means[i] = sums[i]! / count;
     spreads[i] = nearMean * nearMean * max(0, squares[i]! / count - means[i]! * means[i]!);
   }
@@ -207,9 +210,10 @@ function robustMean(rows: readonly Float32Array[], length: number): Float32Array
   counts.fill(0);
   for (const row of rows) {
     for (let i = 0; i < row.length; i++) {
-      const far = row[i]! - means[i]!;
+      const own = row[i]!;
+      const far = own - means[i]!;
       if (far * far > spreads[i]!) continue;
-      sums[i]! += row[i]!;
+      sums[i]! += own;
       counts[i]!++;
     }
   }

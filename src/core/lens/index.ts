@@ -65,7 +65,7 @@ export interface LiftedPart {
 export function lift(channels: StereoSamples, rate: Hertz, heard: HeardParts): Record<LensPart, LiftedPart> {
   const drums = liftDrums(channels, rate, heard.hits, heard.bassStarts);
   const music = channels.map((samples, side) => {
-    const left = Float32Array.from(samples);
+    const left = samples.slice();
     for (const part of drumParts) subtract(left, drums.parts[part][side as 0 | 1]);
     return left;
   }) as Stereo;
@@ -121,7 +121,8 @@ const mostFree: Decibels = 20;
 /** Below this a part is not there: −90 dBFS on average. */
 const leastMeanSquare = 1e-9;
 
-function energyOf([left, right]: StereoSamples): number {
+/** Sum of the squares of both channels. */
+export function energyOf([left, right]: StereoSamples): number {
   let sum = 0;
   for (let i = 0; i < left.length; i++) sum += left[i]! * left[i]! + right[i]! * right[i]!;
   return sum;

@@ -85,6 +85,7 @@ export function liftBass(
     }
     const usual = seen.map((own) => (own.length < 4 ? 0 : median(own)));
     const shares = new Float32Array(bands);
+    const always = hertz.map((hz) => max(0, min(1, 1 - 6 * log2(max(1, hz) / alwaysBass))));
     const spread = (share: number, { first, last }: Harmonic) => {
       for (let band = first; band < last; band++) shares[band] = max(shares[band]!, share);
     };
@@ -93,8 +94,7 @@ export function liftBass(
     for (let frame = 0; frame < frames; frame++) {
       while (next < places.length && places[next]!.first <= frame) active.push(places[next++]!);
       active = active.filter(({ last }) => last > frame);
-      for (let band = 0; band < bands; band++)
-        shares[band] = max(0, min(1, 1 - 6 * log2(max(1, hertz[band]!) / alwaysBass)));
+      shares.set(always);
       if (active.length > 0) {
         track.magnitudes(frame, magnitudes);
         for (const { harmonics } of active) {

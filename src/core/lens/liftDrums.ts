@@ -14,7 +14,7 @@ import { background } from "./background";
 import { drumParts, partOfVoice, type DrumPart } from "./parts";
 import { addMidOrSide, midOrSide, signsOf, type Stereo } from "./midSide";
 import { shortTime, type ShortTime } from "./shortTime";
-import { addStrokes, fitGains, fitTemplates, type StrokeTrain } from "./strokeTemplates";
+import { addStrokes, fitGains, fitTemplates, spansOf, type StrokeTrain } from "./strokeTemplates";
 
 const { ceil, floor, log2, max, min, round } = Math;
 
@@ -129,22 +129,21 @@ function trainsOf(
       }),
       length,
       allowed,
+      spans: spansOf(allowed, bands),
     };
   });
 }
 
 /** Strokes of a train that reach into some frames, counted from the first of them. */
-function within({ starts, gains, length, allowed, part }: Train, first: number, last: number): Train {
-  const from = starts.findIndex((start) => start + length > first);
+function within({ starts, gains, ...rest }: Train, first: number, last: number): Train {
+  const from = starts.findIndex((start) => start + rest.length > first);
   let to = from < 0 ? 0 : from;
   while (to < starts.length && starts[to]! < last) to++;
   const own = from < 0 ? starts.subarray(0, 0) : starts.subarray(from, to);
   return {
-    part,
+    ...rest,
     starts: own.map((start) => start - first),
     gains: from < 0 ? gains.slice(0, 0) : gains.slice(from, to),
-    length,
-    allowed,
   };
 }
 
@@ -218,7 +217,7 @@ function shareOut(
       track.magnitudes(frame, magnitudes.subarray((frame - first) * bands, (frame - first + 1) * bands));
     const sustained = new Float32Array(size);
     background(magnitudes, bands, sustained);
-    const model = Float32Array.from(sustained);
+    const model = sustained.slice();
     own.forEach((train, k) => addStrokes(model, bands, train, templates[k]!));
     fitGains(magnitudes, model, bands, own, templates);
     const sums = drumParts.map((part) => {
@@ -229,29 +228,30 @@ function shareOut(
       return sum;
     });
     const rest = model;
-    for (let i = 0; i < size; i++) {
-      let struck = 0;
-      for (const sum of sums) if (sum) struck += sum[i]!;
-      rest[i] = max(0, magnitudes[i]! - struck);
-    }
+    rest.set(magnitudes);
+    for (const sum of sums) if (sum) for (let i = 0; i < size; i++) rest[i]! -= sum[i]!;
+    for (let i = 0; i < size; i++) if (rest[i]! < 0) rest[i] = 0;
     background(rest, bands, sustained);
     const whole = new Float32Array(bands);
     const shares = new Float32Array(bands);
     for (let frame = begin; frame < min(frames, begin + blockFrames); frame++) {
       const at = (frame - first) * bands;
-      for (let band = 0; band < bands; band++) whole[band] = sustained[at + band]! ** 2 + 1e-12;
+      for (let band = 0; band < bands; band++)
+        whole[band] = sustained[at + band]! * sustained[at + band]! + 1e-12;
       for (const sum of sums)
-        if (sum) for (let band = 0; band < bands; band++) whole[band]! += sum[at + band]! ** 2;
+        if (sum) for (let band = 0; band < bands; band++) whole[band]! += sum[at + band]! * sum[at + band]!;
       drumParts.forEach((part, k) => {
         const sum = sums[k];
         if (!sum) return;
         let most = 0;
         let unsure = 0;
         for (let band = 0; band < bands; band++) {
-          const share = sum[at + band]! ** 2 / whole[band]!;
+          const own = sum[at + band]!;
+          const magnitude = magnitudes[at + band]!;
+          const share = (own * own) / whole[band]!;
           shares[band] = share;
-          most = max(most, share);
-          unsure += share * (1 - share) * magnitudes[at + band]! ** 2;
+          if (share > most) most = share;
+          unsure += share * (1 - share) * magnitude * magnitude;
         }
         if (most > leastShare) put(part, frame, shares, unsure);
       });
@@ -281,7 +281,7 @@ export function liftDrums(
     addDrum({ ...drum, average: { ...drum.average, samples } }, parts[partOfVoice[drum.voice]], 1);
   }
   const rest = channels.map((samples, side) => {
-    const own = Float32Array.from(samples);
+    const own = samples.slice();
     for (const part of drumParts) {
       const placed = parts[part][side as 0 | 1];
       for (let i = 0; i < own.length; i++) own[i]! -= placed[i]!;

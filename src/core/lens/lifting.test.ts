@@ -5,7 +5,7 @@ import { background, backgroundReach } from "./background";
 import { liftBass } from "./liftBass";
 import { addMidOrSide, midOrSide, type Stereo } from "./midSide";
 import { shortTime } from "./shortTime";
-import { addStrokes, fitTemplates, updateGains, type StrokeTrain } from "./strokeTemplates";
+import { addStrokes, fitTemplates, spansOf, updateGains, type StrokeTrain } from "./strokeTemplates";
 
 beforeAll(loadFft);
 
@@ -135,6 +135,7 @@ describe("templates of strokes", () => {
     gains: Float32Array.from(own),
     length,
     allowed: allowed(),
+    spans: spansOf(allowed(), bands),
   });
   const mixed = () => {
     const sum = new Float32Array(64 * bands).fill(0.5);
@@ -176,6 +177,14 @@ describe("templates of strokes", () => {
     own.gains.forEach((gain, i) => expect(gain).toBeCloseTo(gains[0]![i]!, 2));
   });
 
+  it("have spans that leave out nothing but where the drum cannot sound", () => {
+    const some = Float32Array.from([0, 0.5, 0, 1, 0, 0, 0, 0, 0, 0, 0, 0, 1, 1, 1, 1, 1, 1]);
+    expect([...spansOf(some, bands)].slice(0, 2)).toEqual([1, 4]);
+    const [first, end] = spansOf(some, bands).subarray(2, 4);
+    expect(end! - first!).toBe(0);
+    expect([...spansOf(some, bands)].slice(4)).toEqual([0, 6]);
+  });
+
   it("are added as far as they lie inside", () => {
     const sum = new Float32Array(3 * bands);
     const edge: StrokeTrain = {
@@ -183,6 +192,7 @@ describe("templates of strokes", () => {
       gains: Float32Array.from([1, 2]),
       length,
       allowed: allowed(),
+      spans: spansOf(allowed(), bands),
     };
     addStrokes(
       sum,

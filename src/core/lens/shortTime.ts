@@ -46,6 +46,8 @@ export function shortTime(samples: Float32Array, rate: Hertz, frameLength = 2048
   const transform = realFft(size);
   const edges = edgesOf(bins);
   const bands = edges.length - 1;
+  const bandOf = new Uint16Array(bins);
+  for (let band = 0; band < bands; band++) bandOf.fill(band, edges[band]!, edges[band + 1]!);
   const window = hannWindow(size).map(sqrt);
   // The frame asked for last: several parts are cut out of one.
   const kept = new Float32Array(size);
@@ -92,9 +94,10 @@ export function shortTime(samples: Float32Array, rate: Hertz, frameLength = 2048
       const own = transform.spectrum();
       own[0] = 0;
       own[1] = 0;
-      for (let band = 0; band < bands; band++) {
-        const share = shares[band]!;
-        for (let i = 2 * edges[band]!; i < 2 * edges[band + 1]!; i++) own[i] = spectrum[i]! * share;
+      for (let bin = 1; bin < bins; bin++) {
+        const share = shares[bandOf[bin]!]!;
+        own[2 * bin] = spectrum[2 * bin]! * share;
+        own[2 * bin + 1] = spectrum[2 * bin + 1]! * share;
       }
       const output = transform.backward();
       const start = startOf(frame);

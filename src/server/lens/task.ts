@@ -5,6 +5,7 @@ import { bytesPerFrame, framesPerChunk, packFrames, unpackFrames } from "@/core/
 import {
   addStrokePowers,
   drumParts,
+  energyOf,
   lensParts,
   lift,
   noStrokes,
@@ -105,7 +106,7 @@ export async function liftTrack(task: LiftTask, onPassage: (done: number) => voi
           );
         }
         if (freeDb === null) continue;
-        const energy = own.reduce((sum, channel) => channel.reduce((s, x) => s + x * x, sum), 0);
+        const energy = energyOf(own);
         energies[i]!.part += energy;
         energies[i]!.unsure += energy / 10 ** (freeDb / 10);
       }
