@@ -29,8 +29,15 @@ export const newDataFolder = (): Promise<string> => mkdtemp(path.join(tmpdir(), 
 export const removeDataFolder = (folder: string): Promise<void> =>
   rm(folder, { recursive: true, force: true });
 
-/** Starts the built application on a data folder and waits until it answers. */
-export async function startServer(folder: string): Promise<TestedServer> {
+/**
+ * Starts the built application on a data folder and waits until it answers.
+ *
+ * @param variables of its environment.
+ */
+export async function startServer(
+  folder: string,
+  variables: Record<string, string> = {},
+): Promise<TestedServer> {
   const port = await freePort();
   const address = `http://127.0.0.1:${port}`;
   let log = "";
@@ -43,6 +50,7 @@ export async function startServer(folder: string): Promise<TestedServer> {
         NODE_ENV: "production",
         PLAIN_MIRROR_DATA: folder,
         NEXT_TELEMETRY_DISABLED: "1",
+        ...variables,
       },
       stdio: ["ignore", "pipe", "pipe"],
     },
