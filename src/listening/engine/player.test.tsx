@@ -137,11 +137,30 @@ describe("the player", () => {
       return new Promise(() => {});
     }) as typeof fetch;
     const { player, mixer } = await open();
+    void player.play();
     expect(asked[0]).toBe("/api/audio/a/0?part=whole");
     player.change({ monitorFilter: "percussive" });
     expect(mixer.orders.at(-1)).toEqual({ kind: "clear" });
     mixer.report({ beat: 0 });
     expect(asked.at(-1)).toMatch(/^\/api\/audio\/a\/\d+\?part=percussive$/);
+  });
+
+  it("leaves the way free for what a press asks for, unless it is heard", async () => {
+    const asked: string[] = [];
+    globalThis.fetch = ((path: string) => {
+      asked.push(path);
+      return new Promise(() => {});
+    }) as typeof fetch;
+    const { player } = await open();
+    player.seek(16);
+    expect(asked).toEqual([]);
+    await act(() => new Promise((resolve) => setTimeout(resolve, 300)));
+    expect(asked.length).toBeGreaterThan(0);
+    const before = asked.length;
+    player.close();
+    const other = await open();
+    void other.player.play();
+    expect(asked.length).toBeGreaterThan(before);
   });
 
   it("says that this browser cannot play, and tries again when asked", async () => {

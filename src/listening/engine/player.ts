@@ -41,6 +41,8 @@ const ahead = { heard: 8, other: 4 } as const;
 const leastShift = 0.01;
 /** Milliseconds without sound after which the audio context is suspended. */
 const restMs = 10_000;
+/** Milliseconds after a press in which its numbers and curves come first: samples are megabytes. */
+const restBeforeFetch = 250;
 /** Silence between two sides of a blind test: the same whether the side changes or not. */
 const dipSeconds = 0.35;
 
@@ -77,6 +79,9 @@ export class Player {
   /** Orders from before the audio thread was there. */
   private early: Order[] = [];
   private isClosed = false;
+  /** Whether somebody wants to hear it, from the press on. */
+  private isWanted = false;
+  private fetching: ReturnType<typeof setTimeout> | null = null;
   private readonly loader = new ChunkLoader({
     fetch: fetchChunk,
     loaded: ({ hash, chunk }, channels) => {
@@ -161,6 +166,8 @@ export class Player {
   }
 
   async play(): Promise<void> {
+    this.isWanted = true;
+    this.fetchWanted();
     await this.build();
     this.stayAwake();
     await this.graph?.context.resume();
@@ -168,6 +175,7 @@ export class Player {
   }
 
   pause(): void {
+    this.isWanted = false;
     this.order({ kind: "pause" });
   }
 
@@ -209,6 +217,7 @@ export class Player {
 
   close(): void {
     this.isClosed = true;
+    if (this.fetching) clearTimeout(this.fetching);
     this.stayAwake();
     this.loader.close();
     void this.graph?.context.close();
@@ -346,8 +355,15 @@ export class Player {
     this.graph?.setFilter(filter);
   }
 
-  /** Asks for the samples that will be needed soon. */
+  /** Asks for the samples that will be needed soon; where nothing plays, after what else a press asks for. */
   private fetchWanted(): void {
+    if (this.isWanted || this.last.playing) return this.fetchNow();
+    this.fetching ??= setTimeout(() => this.fetchNow(), restBeforeFetch);
+  }
+
+  private fetchNow(): void {
+    if (this.fetching) clearTimeout(this.fetching);
+    this.fetching = null;
     const { beat, activeSide } = this.last;
     const { loop, together, arrangement } = this.settings;
     const wanted: WantedChunk[] = [];

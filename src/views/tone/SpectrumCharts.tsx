@@ -62,6 +62,37 @@ function Tip({ active, payload }: { active?: boolean; payload?: readonly { paylo
   );
 }
 
+// What does not depend on the curves is made once: a chart works out again all that is not the same object.
+const span: [number, number] = [Math.log2(20), Math.log2(20000)];
+const ticks = octaves.map((hertz) => Math.log2(hertz));
+const octaveName = (x: number) => axisName(octaves[ticks.findIndex((t) => Math.abs(t - x) < 1e-6)] ?? 2 ** x);
+const noteName = (x: number) => noteTicks.find((own) => Math.abs(own.x - x) < 1e-6)?.name ?? "";
+const levelName = (v: number) => fixed(v, 0);
+const gapName = (v: number) => signed(v, 0);
+const margin = { top: 6, right: 12, bottom: 0, left: 0 };
+const frequencyAxis = (
+  <XAxis dataKey="x" type="number" domain={span} ticks={ticks} tickFormatter={octaveName} allowDataOverflow />
+);
+const noteAxis = (
+  <XAxis
+    xAxisId="notes"
+    orientation="top"
+    dataKey="x"
+    type="number"
+    domain={span}
+    ticks={noteTicks.map(({ x }) => x)}
+    tickFormatter={noteName}
+    height={18}
+    tickLine={false}
+    axisLine={false}
+    allowDataOverflow
+  />
+);
+const levelTip = <Tooltip content={<Tip />} isAnimationActive={false} />;
+const gapTip = (
+  <Tooltip content={<Tip />} cursor={{ fill: "var(--line)", fillOpacity: 0.4 }} isAnimationActive={false} />
+);
+
 /** A band's gap as people say it. */
 function gapInWords(gap: number, tolerance: number): string {
   const size = Math.abs(gap);
@@ -120,9 +151,6 @@ export function SpectrumCharts({
       ...(mended && band.weight > 0 ? { left: mended.left[i]!, response: mended.response[i]! } : {}),
     }));
   }, [spectra, part, perOctave, withMoves]);
-  const span: [number, number] = [Math.log2(20), Math.log2(20000)];
-  const ticks = octaves.map((hertz) => Math.log2(hertz));
-  const name = (x: number) => axisName(octaves[ticks.findIndex((t) => Math.abs(t - x) < 1e-6)] ?? 2 ** x);
   const shown = points.filter((p) => p.weight > 0);
   const top = Math.ceil(Math.max(...shown.map((p) => Math.max(p.reference, p.version)), -60) / 10) * 10;
   const bottom = Math.max(
@@ -140,10 +168,9 @@ export function SpectrumCharts({
       ifOverflow="hidden"
     />
   );
-  const axis = (
-    <XAxis dataKey="x" type="number" domain={span} ticks={ticks} tickFormatter={name} allowDataOverflow />
-  );
-  const margin = { top: 6, right: 12, bottom: 0, left: 0 };
+  const levelDomain = useMemo((): [number, number] => [bottom, top], [bottom, top]);
+  const gapTicks = useMemo(() => [-reach, 0, reach], [reach]);
+  const gapDomain = useMemo((): [number, number] => [-reach, reach], [reach]);
   return (
     <section className="chart-block" aria-label="Average spectrum">
       <div className="chart-heading">
@@ -178,27 +205,10 @@ export function SpectrumCharts({
             <LineChart data={points} margin={margin} syncId="spectrum">
               <CartesianGrid vertical horizontal />
               {mark}
-              {axis}
-              <XAxis
-                xAxisId="notes"
-                orientation="top"
-                dataKey="x"
-                type="number"
-                domain={span}
-                ticks={noteTicks.map(({ x }) => x)}
-                tickFormatter={(x: number) => noteTicks.find((own) => Math.abs(own.x - x) < 1e-6)?.name ?? ""}
-                height={18}
-                tickLine={false}
-                axisLine={false}
-                allowDataOverflow
-              />
-              <YAxis
-                width={44}
-                domain={[bottom, top]}
-                allowDataOverflow
-                tickFormatter={(v: number) => fixed(v, 0)}
-              />
-              <Tooltip content={<Tip />} isAnimationActive={false} />
+              {frequencyAxis}
+              {noteAxis}
+              <YAxis width={44} domain={levelDomain} allowDataOverflow tickFormatter={levelName} />
+              {levelTip}
               <Line dataKey="reference" stroke="var(--reference)" strokeWidth={2} {...plainLine} />
               <Line
                 dataKey="version"
@@ -246,19 +256,10 @@ export function SpectrumCharts({
               <CartesianGrid vertical horizontal={false} />
               {mark}
               <ReferenceArea y1={-tolerance} y2={tolerance} fill="var(--soft)" fillOpacity={0.16} />
-              {axis}
-              <YAxis
-                width={44}
-                domain={[-reach, reach]}
-                ticks={[-reach, 0, reach]}
-                tickFormatter={(v: number) => signed(v, 0)}
-              />
+              {frequencyAxis}
+              <YAxis width={44} domain={gapDomain} ticks={gapTicks} tickFormatter={gapName} />
               <ReferenceLine y={0} stroke="var(--soft)" />
-              <Tooltip
-                content={<Tip />}
-                cursor={{ fill: "var(--line)", fillOpacity: 0.4 }}
-                isAnimationActive={false}
-              />
+              {gapTip}
               <Bar dataKey="gap" barSize={{ 3: 12, 6: 6, 12: 3 }[perOctave]} isAnimationActive={false}>
                 {points.map((p) => (
                   <Cell
