@@ -22,7 +22,12 @@ describe("files that come together", () => {
   });
 
   it("are counted as people count", () => {
-    const names = ["mix 10.wav", "Mix 2.wav", "mix 1.wav"];
-    expect(countingOrder(names).map((i) => names[i])).toEqual(["mix 1.wav", "Mix 2.wav", "mix 10.wav"]);
+    const names = ["mix 10.wav", "Mix 2.wav", "mix.wav", "mix 1.wav"];
+    expect(countingOrder(names).map((i) => names[i])).toEqual([
+      "mix.wav",
+      "mix 1.wav",
+      "Mix 2.wav",
+      "mix 10.wav",
+    ]);
   });
 });

@@ -108,5 +108,7 @@ export function guessRoles(
 /** Places of names in the order that people count in: `mix 2` before `mix 10`. */
 export function countingOrder(names: readonly string[]): number[] {
   const collator = new Intl.Collator("en", { numeric: true, sensitivity: "base" });
-  return names.map((_, i) => i).sort((a, b) => collator.compare(names[a]!, names[b]!) || a - b);
+  // What follows a name would come between it and the same name with a number.
+  const bare = names.map(withoutExtension);
+  return names.map((_, i) => i).sort((a, b) => collator.compare(bare[a]!, bare[b]!) || a - b);
 }
