@@ -5,6 +5,7 @@ import { barStart, metreName } from "@/core/grid/grid";
 import { timesOf, type AlignedBars } from "@/core/study";
 import { tempoGap } from "@/core/units";
 import type { GridSide } from "@/models/grid";
+import { ReferenceName } from "../study/ReferenceName";
 
 interface Row {
   name: string;
@@ -67,7 +68,9 @@ export function TempoHead({ reference, version }: { reference: GridSide | null; 
   return (
     <div className="tempo-head">
       <div>
-        <div className="in-reference small-text">Reference</div>
+        <div className="in-reference small-text">
+          <ReferenceName />
+        </div>
         <span className="value" data-testid="reference-bpm">
           {a ? fixed(a.bpm, 2) : "–"}
         </span>{" "}
@@ -161,7 +164,9 @@ export function GridTable({
           <th>
             <span className="visually-hidden">Measure</span>
           </th>
-          <th className="number in-reference">Reference</th>
+          <th className="number in-reference">
+            <ReferenceName />
+          </th>
           <th className="number in-version">{version?.name ?? "No version yet"}</th>
           <th className="number">Gap</th>
         </tr>

@@ -2,6 +2,7 @@ import { withoutOctave } from "@/core/hits/closeness";
 import { hitBands } from "@/core/hits/hitMeasures";
 import { fixed, nominalFrequency, signed } from "@/models/format";
 import { pitchWords, type HitPair, type ShownHit } from "@/models/hits";
+import { ReferenceName } from "../study/ReferenceName";
 
 const tailWords = { plain: "dies away", room: "in a room", gated: "cut off" } as const;
 
@@ -109,7 +110,9 @@ export function HitFigures({
       <thead>
         <tr>
           <th>Typical hit</th>
-          <th className="number in-reference">Reference</th>
+          <th className="number in-reference">
+            <ReferenceName />
+          </th>
           <th className="number in-version">{versionName}</th>
           <th className="number">Gap</th>
         </tr>

@@ -14,6 +14,7 @@ import {
   type HitsModel,
   type ShownHit,
 } from "@/models/hits";
+import { useReferenceName } from "../study/ReferenceName";
 import { useStudy } from "../study/StudyContext";
 import { BandDecays, HitFigures } from "./HitFigures";
 import { Candidates } from "./Candidates";
@@ -68,6 +69,7 @@ const looks = ["close up", "strokes", "candidates"] as const;
 
 function Pairs({ pairs, model, versionName }: { pairs: HitPair[]; model: HitsModel; versionName: string }) {
   const { go, study } = useStudy();
+  const referenceName = useReferenceName();
   const address = useSearchParams();
   const asked = address.get("hit");
   const look = looks.find((own) => own === address.get("look")) ?? "close up";
@@ -151,7 +153,7 @@ function Pairs({ pairs, model, versionName }: { pairs: HitPair[]; model: HitsMod
                   hit={own}
                   title={pair.title}
                   side={side}
-                  name={side === "reference" ? "Reference" : versionName}
+                  name={side === "reference" ? referenceName : versionName}
                 />
               )
             );
@@ -198,8 +200,8 @@ function Pairs({ pairs, model, versionName }: { pairs: HitPair[]; model: HitsMod
           const address = addressOf(side, hit);
           const isLooped = sound.looped === address;
           return (
-            <section key={side} aria-label={side === "reference" ? "Reference" : versionName}>
-              <h2 className={`in-${side}`}>{side === "reference" ? "Reference" : versionName}</h2>
+            <section key={side} aria-label={side === "reference" ? referenceName : versionName}>
+              <h2 className={`in-${side}`}>{side === "reference" ? referenceName : versionName}</h2>
               <p className="mb-2">
                 Made of {hit.used} of {hit.count} strokes, {cleanWords(hit.clean)} (
                 {fixed(100 * hit.clean, 0)} % of it repeats), known for {fixed(1000 * hit.known, 0)} ms.

@@ -24,6 +24,7 @@ import { useStudy } from "../study/StudyContext";
 import { AtTheKicks } from "./AtTheKicks";
 import { LoudnessCurves } from "./LoudnessCurves";
 import { PeaksOverBars } from "./PeaksOverBars";
+import { ReferenceName } from "../study/ReferenceName";
 
 /** What is told of both sides, in order of what people look for. */
 const rows: [title: string, unit: string, key: keyof LoudnessMeasures, hint: string][] = [
@@ -123,7 +124,9 @@ function Compared({ model }: { model: LoudnessModel }) {
           <thead>
             <tr>
               <th>Measure</th>
-              <th className="number in-reference">Reference</th>
+              <th className="number in-reference">
+                <ReferenceName />
+              </th>
               <th className="number in-version">Version {version!.number}</th>
               <th className="number">Gap</th>
             </tr>
@@ -178,7 +181,9 @@ function Compared({ model }: { model: LoudnessModel }) {
               <tr>
                 <th>Section</th>
                 <th className="number">Bars</th>
-                <th className="number in-reference">Reference</th>
+                <th className="number in-reference">
+                  <ReferenceName />
+                </th>
                 <th className="number in-version">Version {version!.number}</th>
                 <th className="number">Gap</th>
               </tr>

@@ -51,6 +51,16 @@ describe("the Loudness view", () => {
     screen.getByRole("img", { name: "Level around a kick below 150 Hz, reference and version 2" });
   });
 
+  it("calls a version that stands in for the reference by its own name", () => {
+    open("loudness");
+    screen.getByRole("columnheader", { name: "Reference" });
+    cleanup();
+    const study = madeUpStudy();
+    open("loudness", { ...study, study: { ...study.study, standIn: 1 } });
+    screen.getByRole("columnheader", { name: "Version 1" });
+    expect(screen.queryByRole("columnheader", { name: "Reference" })).toBeNull();
+  });
+
   it("says what is missing before there is anything to compare", () => {
     open("loudness", madeUpStudy({ empty: true }));
     screen.getByText("Add a reference first.");

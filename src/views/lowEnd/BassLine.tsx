@@ -10,6 +10,7 @@ import { answeringTime, type AlignedBars } from "@/core/study";
 import { noteWords, type BassLines, type ShownNote, type Side } from "@/models/bassLine";
 import { useEdits } from "../study/StudyContext";
 import { addedNote, noteEdit, type NoteEdit } from "./bassEditing";
+import { useReferenceName } from "../study/ReferenceName";
 
 const rowHeight = 34;
 const leastRows = 5;
@@ -65,7 +66,8 @@ export function BassLine({
     held.midi === note.midi &&
     Math.abs(held.start - note.start) < 1e-6;
   const at = notes.find(({ side, own }) => isHeld(side, own)) ?? null;
-  const name = (side: Side) => (side === "reference" ? "Reference" : numberName);
+  const referenceName = useReferenceName();
+  const name = (side: Side) => (side === "reference" ? referenceName : numberName);
 
   const apply = (edit: NoteEdit) => {
     if (!at) return;

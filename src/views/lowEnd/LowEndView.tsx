@@ -25,6 +25,7 @@ import { BassLine } from "./BassLine";
 import { KickOverKick } from "./KickOverKick";
 import { LowPicture } from "./LowPicture";
 import { useLowEnd } from "./useLowEnd";
+import { ReferenceName } from "../study/ReferenceName";
 
 /** How much of the bass line both have, how they differ as a whole, and where. */
 function BassAnswer({ lines, onBars }: { lines: BassLines; onBars(bars: BarRange): void }) {
@@ -341,7 +342,9 @@ function Figures({
       <thead>
         <tr>
           <th>Over {where}</th>
-          <th className="number in-reference">Reference</th>
+          <th className="number in-reference">
+            <ReferenceName />
+          </th>
           <th className="number in-version">Version {versionNumber}</th>
           <th className="number">Gap</th>
         </tr>

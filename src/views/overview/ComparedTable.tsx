@@ -10,6 +10,7 @@ import { measureTitles, mixGapWords, valueWords } from "@/models/measureWords";
 import { NumberField } from "@/components/NumberField";
 import { useEdits, useStudy } from "../study/StudyContext";
 import type { OverviewModel } from "@/models/overview";
+import { ReferenceName } from "../study/ReferenceName";
 
 /** Aspect by aspect: both values, the gap, the score; a row opens to where its score comes from. */
 export function ComparedTable({
@@ -42,7 +43,9 @@ export function ComparedTable({
           <th>
             <span className="visually-hidden">Measure</span>
           </th>
-          <th className="number in-reference">Reference</th>
+          <th className="number in-reference">
+            <ReferenceName />
+          </th>
           <th className="number in-version">Version</th>
           <th className="number">Gap</th>
           <th className="over-versions">Over versions</th>

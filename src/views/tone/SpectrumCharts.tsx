@@ -22,6 +22,7 @@ import { axisFrequency, fixed, frequency, nominalFrequency, signed } from "@/mod
 import { bandTolerance } from "@/core/match";
 import type { BandGap, BandsPerOctave } from "@/core/tone";
 import { spectrumCurve, type ComparedSpectra, type SpectrumPart } from "@/models/spectra";
+import { ReferenceName } from "../study/ReferenceName";
 
 const octaves = [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000, 16000];
 const axisName = (hertz: number) => axisFrequency(hertz === 31.5 ? 32 : hertz);
@@ -292,7 +293,9 @@ export function SpectrumCharts({
           <thead>
             <tr>
               <th>Band</th>
-              <th className="number in-reference">Reference</th>
+              <th className="number in-reference">
+                <ReferenceName />
+              </th>
               <th className="number in-version">{versionName}</th>
               <th className="number">Gap</th>
               <th>In words</th>
