@@ -194,7 +194,7 @@ export async function sameSections(): Promise<Sections> {
     }
   }
   return {
-    "Same sound": `${pieces.length} recordings by others of the measuring half, their first ${seconds} s, against the same ones changed in ways that change nothing of what is played. Hits: F-measure of the same voice at ±50 ms (target 0.95); tempo: share within 0.02 BPM; chords: overlap (target 0.93); boundaries: F at ±3 s (target 0.95); reports: hits said to be missing or too many in eight bars (target 0.2); bass and kick: what these aspects of the match score, 100 where nothing differs. How much likelier groups of four bars are to begin at bar 1 was set on these recordings, so boundaries are a little too good.
+    "Same sound": `${pieces.length} recordings by others of the measuring half, their first ${seconds} s, against the same ones changed in ways that change nothing of what is played. Hits: F-measure of the same voice at ±50 ms (target 0.95); tempo: share within 0.02 BPM; chords: overlap (target 0.93); boundaries: F at ±3 s (target 0.95); reports: hits said to be missing or too many in eight bars (target 0.2); bass and kick: what these aspects of the match score, 100 where nothing differs. How much likelier groups of four bars are to begin at bar 1 was set on these recordings, so boundaries are a little too good; how sure hats must be where nothing else of a kit is heard was set with one of them in view.
 
 ${table(
   ["change", "hits", "tempo", "chords", "boundaries", "reports", "bass", "kick and bass", "not lined up"],

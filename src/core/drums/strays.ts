@@ -28,7 +28,7 @@ const leastSure: Record<DrumVoice, Fraction> = {
   snare: 0.8,
   clap: 0.8,
   rim: 0.8,
-  hat: 0.7,
+  hat: 0.66,
   openHat: 0.7,
   tom: 0.7,
   cymbal: 0.78,
