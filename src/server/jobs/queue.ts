@@ -38,6 +38,8 @@ interface Queue {
   again: boolean;
   timer: NodeJS.Timeout | null;
   stopped: boolean;
+  /** When lifts were last broken off for a new file. */
+  gaveWay: Map<number, number>;
   /** Studies with quick work under way, and when their pages are told of it next. */
   telling: Map<string, NodeJS.Timeout>;
 }
@@ -48,6 +50,7 @@ const queue = (): Queue =>
   (shared.plainMirrorQueue ??= {
     running: new Map(),
     notBefore: new Map(),
+    gaveWay: new Map(),
     filling: Promise.resolve(),
     again: false,
     timer: null,
@@ -129,10 +132,16 @@ async function fillLane(q: Queue, { kinds, places, whenQuiet }: (typeof lanes)[n
   }
 }
 
+/** Where files come one after another, a lift that has given way is let be for so long: it must end one day. */
+const letBeMs = 120_000;
+
 /** A new file gets its score first: a lift takes a core for as long as an analysis, and loses at most half a minute. */
 function breakOffLifts(q: Queue): void {
+  const now = Date.now();
   for (const running of q.running.values()) {
-    if (running.job.kind !== "lift") continue;
+    const { id, kind } = running.job;
+    if (kind !== "lift" || now - (q.gaveWay.get(id) ?? 0) < letBeMs) continue;
+    q.gaveWay.set(id, now);
     running.gaveWay = true;
     running.abort.abort();
   }
