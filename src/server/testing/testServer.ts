@@ -57,7 +57,11 @@ export function testServer() {
       pageRequest("PUT", `/api/studies/${studyId}/items?role=stem&parent=${parent}&name=${name}`, wav),
       context({ studyId }),
     );
-  const added = async (response: Promise<Response>) => (await (await response).json()) as Added;
+  const added = async (response: Promise<Response>) => {
+    const answer = await response;
+    if (!answer.ok) throw new Error(`not taken: ${await answer.text()}`);
+    return (await answer.json()) as Added;
+  };
   const send = (studyId: string, edits: { label: string; patch: unknown }[]) =>
     editsRoute(pageRequest("POST", "/x", { edits }), context({ studyId }));
   const edit = async (studyId: string, change: (document: StudyDocument) => StudyDocument) => {
