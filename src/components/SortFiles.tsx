@@ -1,6 +1,6 @@
 "use client";
 
-import { useEffect, useState } from "react";
+import { useEffect, useMemo, useState } from "react";
 import { Button, Modal } from "react-bootstrap";
 import { countingOrder, fileRoles, guessRoles, saysItself, type FileRole } from "@/core/formats/sortFiles";
 import type { SoundSketch } from "@/core/formats/soundSketch";
@@ -61,12 +61,12 @@ export function SortFiles({
   onCancel(): void;
 }) {
   const [ordered] = useState(() => inOrder(files));
-  const names = ordered.map(({ name }) => name);
+  const names = useMemo(() => ordered.map(({ name }) => name), [ordered]);
   /** What has been chosen by hand. */
   const [chosen, setChosen] = useState<readonly (FileRole | null)[]>(() => names.map(() => null));
   const [sketches, setSketches] = useState<readonly (SoundSketch | null)[]>([]);
   const heard = useSketches(ordered, setSketches);
-  const guessed = guessRoles(names, hasReference, sketches);
+  const guessed = useMemo(() => guessRoles(names, hasReference, sketches), [names, hasReference, sketches]);
   const isChosen = chosen.includes("reference");
   const sorted = ordered.map((file, i): SortedFile => {
     // There is one reference.
@@ -91,7 +91,7 @@ export function SortFiles({
         <p className="soft small-text" aria-live="polite">
           {heard === null
             ? `Guessed from their names${sketches.some(Boolean) ? " and their sound" : ""}. `
-            : `Listening to ${heard + 1 > files.length ? files.length : heard + 1} of ${files.length} … `}
+            : `Listening to ${Math.min(heard + 1, files.length)} of ${files.length} … `}
           Versions are numbered in this order.
         </p>
         <ul className="plain-list sort-files">

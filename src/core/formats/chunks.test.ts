@@ -13,6 +13,16 @@ describe("pieces of samples", () => {
     });
   });
 
+  it("are the same bytes frame by frame, however many there are", () => {
+    const left = Float32Array.from([0.1, -0.7, 1.2, -1.9, 0.3]);
+    const right = left.map((x) => 0.5 - x);
+    for (const count of [1, 2, 3, 5]) {
+      const singly = Array.from({ length: count }, (_, i) => [...packFrames([left, right], i, i + 1)]);
+      expect([...packFrames([left, right], 0, count)]).toEqual(singly.flat());
+    }
+    expect([...packFrames([left.fill(0.5), left], 4, 5)]).toEqual([0, 0, 32, 0, 0, 32]);
+  });
+
   it("clip only beyond twice full scale, and leave out half a frame", () => {
     const loud = Float32Array.from([3, -3]);
     const bytes = packFrames([loud, loud], 0, 2);

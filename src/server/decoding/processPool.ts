@@ -27,6 +27,9 @@ interface Waiting {
 interface Member {
   child: ChildProcess;
   current: Waiting | null;
+  /** Whether it has ended a task before, and whether it has said anything of the present one. */
+  isWarm: boolean;
+  hasBegun: boolean;
   /** What the process has written to standard error since it began its task. */
   errors: string;
   idle: NodeJS.Timeout | null;
@@ -113,6 +116,7 @@ export class ProcessPool {
     member.idle = null;
     member.current = waiting;
     member.errors = "";
+    member.hasBegun = false;
     for (const handle of handlesOf(member)) handle?.ref();
     member.child.send(waiting.order, (error) => {
       // Its end is told by "exit"; nothing else is to be done here.
@@ -126,7 +130,14 @@ export class ProcessPool {
       stdio: ["ignore", "ignore", "pipe", "ipc"],
       execArgv: ["--max-old-space-size=1024"],
     });
-    const member: Member = { child, current: null, errors: "", idle: null };
+    const member: Member = {
+      child,
+      current: null,
+      isWarm: false,
+      hasBegun: false,
+      errors: "",
+      idle: null,
+    };
     this.members.add(member);
     child.stderr!.on("data", (text: Buffer) => {
       member.errors = (member.errors + text.toString()).slice(-4000);
@@ -145,8 +156,10 @@ export class ProcessPool {
   private take(member: Member, report: Report): void {
     const { current } = member;
     if (!current || report.id !== current.order.id) return;
+    member.hasBegun = true;
     if (report.kind === "progress") return current.onProgress(report.progress);
     member.current = null;
+    member.isWarm = true;
     if (report.kind === "result") current.resolve(report.result);
     else current.reject(new Error(report.message));
     member.idle = setTimeout(() => this.retire(member), idleMs);
@@ -160,7 +173,9 @@ export class ProcessPool {
     if (member.idle) clearTimeout(member.idle);
     const { current } = member;
     member.current = null;
-    current?.resolve(refusalFor(why) satisfies Outcome<never>);
+    // It was ended from outside while it was idle, and nobody had noticed: the file is not to blame.
+    if (current && member.isWarm && !member.hasBegun && !why) this.queue.unshift(current);
+    else current?.resolve(refusalFor(why) satisfies Outcome<never>);
     this.fill();
   }
 }
