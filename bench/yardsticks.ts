@@ -51,6 +51,8 @@ export function yardstickTrack({ truth }: DevelopmentSong, analysis: TrackAnalys
 
 /** Of how many songs a yardstick is made. */
 const tracksOfOne = 30;
+/** Patterns of fewer of them are not asked for. */
+const fewestOfPattern = 3;
 
 const rangeText = (range: TypicalRange | null) =>
   range ? [range.low, range.median, range.high].map((value) => value.toFixed(1)).join(" / ") : "–";
@@ -79,7 +81,7 @@ export function yardstickReport(tracks: readonly YardstickTrack[]): string {
         (side) => yardstickOf(own.map((track) => track[side])).patterns,
       );
       const found = (group: PatternGroup) => {
-        const wanted = made!.filter((pattern) => pattern.group === group);
+        const wanted = made!.filter((pattern) => pattern.group === group && pattern.count >= fewestOfPattern);
         const right = wanted.filter(({ steps }) =>
           heard!.some((pattern) => pattern.group === group && pattern.steps === steps),
         );
@@ -92,7 +94,7 @@ export function yardstickReport(tracks: readonly YardstickTrack[]): string {
 
 ${ranges}
 
-Patterns that recur among them (at most three a group) and are found.
+Patterns that at least ${fewestOfPattern} of them have, and how many of these are among those that are said to recur.
 
 ${patterns}`;
 }

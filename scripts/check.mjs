@@ -46,14 +46,14 @@ rmSync("test-results", { recursive: true, force: true });
 mkdirSync("test-results", { recursive: true });
 await buildWorker();
 
-// These use one core each, by and large.
+// Pages are built on one core, by and large; only browser tests need them.
 await Promise.all([
   step("lint", () => run("npx", ["oxlint", "--type-aware"]))
     .then(() => step("format", () => run("npx", ["oxfmt", "--check", "src", "bench", "e2e", "scripts"])))
-    .then(() => step("types", () => run("node", ["node_modules/typescript-native/bin/tsc", "--noEmit"]))),
+    .then(() => step("types", () => run("node", ["node_modules/typescript-native/bin/tsc", "--noEmit"])))
+    .then(() => step("unit tests", () => run("npm", ["test", "--silent", "--", ...unitOptions]))),
   step("build", ensureBuilt),
 ]);
-await step("unit tests", () => run("npm", ["test", "--silent", "--", ...unitOptions]));
 countTests("test-results/unit.json", (r) => ({
   passed: r.numPassedTests,
   failed: r.numFailedTests + r.numRuntimeErrorTestSuites,

@@ -11,6 +11,7 @@ const leastHits = 4;
 const certain: Fraction = 0.97;
 /** Voices that may well be struck once or twice in a whole track. */
 const rareVoices: readonly DrumVoice[] = ["tom", "cymbal"];
+const hatVoices: readonly DrumVoice[] = ["hat", "openHat"];
 
 /** Voices of which one at least is heard surely, in so many hits and so sure in the mean, where there is a kit. */
 const kitVoices: readonly DrumVoice[] = ["kick", "snare", "clap", "rim", "hat", "openHat"];
@@ -37,6 +38,15 @@ const leastSure: Record<DrumVoice, Fraction> = {
 /** A voice whose surest tenth is as sure as this is there all the same. */
 const surest: Fraction = 0.97;
 
+/**
+ * Beside a kit a voice is not there that is as unsure as this in the mean and in its surest tenth: other
+ * sounds resemble it here and there. Of 23 such voices in 176 own songs 16 were not played at all; of the
+ * others at most a fifth of the strokes was found, or hits by chance only. Percussion and toms that are
+ * as faint are often there.
+ */
+const faint = { mean: 0.68, surest: 0.81 };
+const faintVoices: readonly DrumVoice[] = [...kitVoices, "cymbal"];
+
 const meanOf = (sorted: readonly number[]): number => sorted.reduce((a, b) => a + b, 0) / sorted.length;
 
 /** Hits of voices that are not there become too unsure to count. */
@@ -54,12 +64,21 @@ export function withoutStrays(hits: readonly DrumHit[]): DrumHit[] {
     ({ voice, confidences }) =>
       kitVoices.includes(voice) && confidences.length >= kitHits && meanOf(confidences) >= kitSure,
   );
+  const surestTenth = (confidences: readonly number[]) =>
+    confidences[Math.floor(0.1 * (confidences.length - 1))]!;
+  // Hats that are open now and then are one voice with those that are closed.
+  const hats = sure.flatMap(({ voice, confidences }) => (hatVoices.includes(voice) ? confidences : []));
+  hats.sort((a, b) => b - a);
+  const isFaint = (voice: DrumVoice, confidences: readonly number[]) => {
+    const own = hatVoices.includes(voice) ? hats : confidences;
+    return faintVoices.includes(voice) && meanOf(own) < faint.mean && surestTenth(own) < faint.surest;
+  };
   const isStray = (voice: DrumVoice, confidences: readonly number[]) =>
     confidences.length < leastHits && isAmongMany
       ? !rareVoices.includes(voice) && confidences[0]! < certain
-      : !hasKit &&
-        meanOf(confidences) < leastSure[voice] &&
-        confidences[Math.floor(0.1 * (confidences.length - 1))]! < surest;
+      : hasKit
+        ? isFaint(voice, confidences)
+        : meanOf(confidences) < leastSure[voice] && surestTenth(confidences) < surest;
   const strays = sure.flatMap(({ voice, confidences }) => (isStray(voice, confidences) ? [voice] : []));
   return hits.map((hit) =>
     strays.includes(hit.voice) ? { ...hit, confidence: hit.confidence * leastConfidence } : hit,

@@ -18,6 +18,8 @@ describe("the division into sections", () => {
     ["where something new begins", { 4: 3, 12: 3 }, 20, [0, 4, 12]],
     ["a bar off eights only where that is clear", { 8: 1, 9: 1.5 }, 16, [0, 8]],
     ["a bar off eights where that is clear", { 8: -3, 9: 5 }, 17, [0, 9]],
+    ["at a faint change where a section would be long otherwise", { 16: -1 }, 32, [0, 16]],
+    ["not at as faint a change where it would not", { 8: -1 }, 16, [0]],
     ["nowhere where nothing changes", {}, 32, [0]],
   ])("lies %s", (_name, at, count, expected) => {
     expect(bestDivision(odds(count, at), count).starts).toEqual(expected);

@@ -1,6 +1,7 @@
 /** Which sections are the same material, and so get the same letter. */
 import type { ChoiceModel } from "../grid/choice";
 import { spectralDistance, type BarProfile } from "./barProfile";
+import type { Fraction } from "../units";
 import { letterAt } from "./letters";
 
 const { abs, exp, log, max, min, sqrt } = Math;
@@ -47,24 +48,30 @@ export function similarityFeatures(profile: BarProfile, a: BarSpan, b: BarSpan):
   ];
 }
 
+/** How likely two sections are to be the same material. */
+export function chanceOfSame(
+  { weights, deviations }: ChoiceModel,
+  profile: BarProfile,
+  a: BarSpan,
+  b: BarSpan,
+): Fraction {
+  const odds = similarityFeatures(profile, a, b).reduce(
+    (sum, f, i) => sum + (weights[i]! * f) / deviations[i]!,
+    0,
+  );
+  return 1 / (1 + exp(-odds));
+}
+
 /**
  * Letters of sections: the same where they are more likely than not the same material as the first
  * that has the letter, and most like it.
  */
-export function lettersOf(
-  { weights, deviations }: ChoiceModel,
-  profile: BarProfile,
-  sections: readonly BarSpan[],
-): string[] {
+export function lettersOf(model: ChoiceModel, profile: BarProfile, sections: readonly BarSpan[]): string[] {
   const firsts: { letter: string; section: BarSpan }[] = [];
   return sections.map((section) => {
     let best: { letter: string; chance: number } | null = null;
     for (const { letter, section: first } of firsts) {
-      const odds = similarityFeatures(profile, first, section).reduce(
-        (sum, f, i) => sum + (weights[i]! * f) / deviations[i]!,
-        0,
-      );
-      const chance = 1 / (1 + exp(-odds));
+      const chance = chanceOfSame(model, profile, first, section);
       if (chance > 0.5 && (!best || chance > best.chance)) best = { letter, chance };
     }
     if (best) return best.letter;

@@ -61,7 +61,8 @@ export interface Yardstick {
   patterns: RecurringPattern[];
 }
 
-const mostPatterns = 3;
+/** Patterns of a group that are listed: those that most tracks have. */
+const mostPatterns = 8;
 
 function recurring(tracks: readonly TrackFigures[], group: PatternGroup): RecurringPattern[] {
   const own = tracks.flatMap(({ patterns }) => patterns[group] ?? []);
