@@ -1,4 +1,4 @@
-/** The database of a data folder: opened, guarded, copied before it is migrated. */
+/** The database of a data folder, in it or on a server: opened, guarded, copied before it is migrated. */
 import { existsSync } from "node:fs";
 import { mkdir, readdir, readFile, rm } from "node:fs/promises";
 import path from "node:path";
@@ -16,6 +16,7 @@ import {
   listeningFolder,
   migrationsFolder,
 } from "./paths";
+import { remoteDatabase, tieToFolder } from "./remoteDatabase";
 import * as schema from "./schema";
 import { storageTroubleIn, trouble } from "./trouble";
 
@@ -62,17 +63,20 @@ async function open(): Promise<Opened> {
     await mkdir(folder, { recursive: true });
   }
   await takeLock();
-  if (!existsSync(databaseFile()) && (await readdir(filesFolder())).length > 0) {
+  const remote = remoteDatabase();
+  if (!remote && !existsSync(databaseFile()) && (await readdir(filesFolder())).length > 0) {
     throw trouble(
       "The database of this data folder is missing, while its audio files are there.",
       "Put plain-mirror.db back (its folder “backups” may have a copy), or use an empty folder.",
     );
   }
-  const client = countingWrites(createClient({ url: `file:${databaseFile()}` }));
+  const client = countingWrites(createClient(remote ?? { url: `file:${databaseFile()}` }));
   try {
-    await client.execute("PRAGMA journal_mode = WAL");
-    await client.execute("PRAGMA foreign_keys = ON");
-    await client.execute("PRAGMA busy_timeout = 5000");
+    if (!remote) {
+      await client.execute("PRAGMA journal_mode = WAL");
+      await client.execute("PRAGMA foreign_keys = ON");
+      await client.execute("PRAGMA busy_timeout = 5000");
+    }
     const { own, applied } = await migrationsOf(client);
     if (applied !== null && applied > own) {
       throw trouble(
@@ -80,7 +84,9 @@ async function open(): Promise<Opened> {
         "Update this one, or name another folder with PLAIN_MIRROR_DATA.",
       );
     }
-    if (applied !== null && applied < own) await backUp(client);
+    if (remote) await tieToFolder(client, applied === null);
+    // Copies of a database on a server are the server's.
+    else if (applied !== null && applied < own) await backUp(client);
     const database = drizzle(client, { schema });
     if (applied !== own) await migrate(database, { migrationsFolder: migrationsFolder() });
     return { client, database };

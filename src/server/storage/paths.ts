@@ -16,6 +16,8 @@ function under(folder: string, hash: string, ending = ""): string {
 export const isFileHash = (text: string): boolean => hashPattern.test(text);
 
 export const databaseFile = (): string => path.join(dataFolder(), "plain-mirror.db");
+/** Says which database on a server the folder belongs to. */
+export const databaseMark = (): string => path.join(dataFolder(), "database");
 /** Names the process that uses the data folder. */
 export const lockFile = (): string => path.join(dataFolder(), "lock");
 /** Copies of the database from before migrations. */

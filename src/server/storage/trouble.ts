@@ -58,9 +58,23 @@ const known: readonly [pattern: RegExp, make: () => StorageTrouble][] = [
   ],
 ];
 
+const ofServer: typeof known = [
+  [/Client was manually closed/, () => trouble("The database is closed.", "Plain Mirror is about to end.")],
+  [
+    /HTTP status 40[13]/,
+    () => trouble("The database server does not let Plain Mirror in.", "Check PLAIN_MIRROR_DATABASE_TOKEN."),
+  ],
+  [
+    /fetch failed|ECONNREFUSED|ECONNRESET|ENOTFOUND|EAI_AGAIN|ETIMEDOUT|SERVER_ERROR|HRANA_/,
+    () =>
+      trouble("The database server does not answer.", "Check that it runs; Plain Mirror goes on by itself."),
+  ],
+];
+
 /** The trouble with storage behind an error; null where it is something else, which is a bug. */
 export function storageTroubleIn(error: unknown): StorageTrouble | null {
   if (error instanceof StorageTrouble) return error;
   const said = saidBy(error);
-  return known.find(([pattern]) => pattern.test(said))?.[1]() ?? null;
+  const all = process.env.PLAIN_MIRROR_DATABASE ? [...known, ...ofServer] : known;
+  return all.find(([pattern]) => pattern.test(said))?.[1]() ?? null;
 }
