@@ -48,9 +48,8 @@ await buildWorker();
 
 // Pages are built on one core, by and large; only browser tests need them.
 await Promise.all([
-  step("lint", () => run("npx", ["oxlint", "--type-aware"]))
+  step("lint and types", () => run("npx", ["oxlint", "--type-aware", "--type-check"]))
     .then(() => step("format", () => run("npx", ["oxfmt", "--check", "src", "bench", "e2e", "scripts"])))
-    .then(() => step("types", () => run("node", ["node_modules/typescript-native/bin/tsc", "--noEmit"])))
     .then(() => step("unit tests", () => run("npm", ["test", "--silent", "--", ...unitOptions]))),
   step("build", ensureBuilt),
 ]);
