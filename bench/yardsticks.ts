@@ -4,6 +4,7 @@ import { asColumns } from "@/core/drums/hits";
 import {
   patternGroups,
   trackFigures,
+  typicalLength,
   typicalRange,
   yardstickOf,
   type FigureName,
@@ -12,7 +13,7 @@ import {
   type TypicalRange,
 } from "@/core/yardstick";
 import type { DevelopmentSong } from "./songs";
-import { median, table } from "./tables";
+import { table } from "./tables";
 
 /** Figures of which the songs say themselves what they are. */
 const knownFigures = {
@@ -41,7 +42,7 @@ export function yardstickTrack({ truth }: DevelopmentSong, analysis: TrackAnalys
     ),
   });
   made.values.length = downbeats.length;
-  made.values.sectionBars = median(
+  made.values.sectionBars = typicalLength(
     sections.map(
       ({ start, end }) => downbeats.filter((time) => time >= start - 0.05 && time < end - 0.05).length,
     ),

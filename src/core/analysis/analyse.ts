@@ -5,12 +5,12 @@ import { firstSoundOf, lastSoundOf } from "../audio/silence";
 import { drumBandGatherer } from "../drums/bands";
 import { countedDrums, sharpenedSwing } from "../drums";
 import { compoundGrid } from "../drums/compound";
-import { estimateDrums, hearDrums } from "../drums/estimateDrums";
+import { drumsOf, hearDrums, soundingHits } from "../drums/estimateDrums";
 import { strokeCurves } from "../drums/network";
 import { loadFft } from "../dsp/fft";
 import { bandEnvelopes } from "../envelopes/bandEnvelopes";
 import { measureEnvelopes } from "../envelopes";
-import { asHits } from "../drums/hits";
+import { asHits, leastConfidence } from "../drums/hits";
 import { gridOf } from "../grid/correction";
 import { onsetFrames, onsetStrength } from "../grid/onset";
 import { highBandOnsets } from "../grid/highBandOnsets";
@@ -105,15 +105,17 @@ export async function analyse(
   if (tempo && grid?.steady) tempo.bpm = Math.round(grid.bpm * 100) / 100;
   const durationSeconds = durationOf(signal);
   let ownGrid = gridOf(grid, durationSeconds);
-  let drums = estimateDrums(heard, ownGrid);
-  const countedHits = () => countedDrums(drums, {}, ownGrid).hits;
-  const compound = grid && ownGrid && compoundGrid(countedHits(), grid, ownGrid, firstSound ?? 0);
+  let sounding = soundingHits(heard, ownGrid);
+  const struck = sounding.withStrays.filter(({ confidence }) => confidence >= leastConfidence);
+  const compound = grid && ownGrid && compoundGrid(struck, grid, ownGrid, firstSound ?? 0);
   if (tempo && compound) {
     tempo = otherReading(tempo, Math.round(compound.bpm * 100) / 100);
     grid = compound;
     ownGrid = gridOf(grid, durationSeconds);
-    drums = estimateDrums(heard, ownGrid);
+    sounding = soundingHits(heard, ownGrid);
   }
+  const drums = drumsOf(sounding, heard, ownGrid);
+  const countedHits = () => countedDrums(drums, {}, ownGrid).hits;
   if (grid && ownGrid) grid.swing = sharpenedSwing(grid.swing, countedHits(), ownGrid);
   onEarly({ ...early, grid: ownGrid && { bpm: ownGrid.bpm, beatsPerBar: ownGrid.beatsPerBar } });
   const pitches = pitchSalience(stereo, signal.sampleRate, stage(5));

@@ -18,8 +18,8 @@ import { withoutStrays } from "./strays";
 import { estimateVelocities } from "./velocityEstimation";
 import { drumVoices } from "./voices";
 
-/** Bass notes less probable than this are not kept. */
-const leastBass = 0.5;
+/** Bass notes less probable than this are not kept: of what is doubtful more is a note than none. */
+const leastBass = 0.2;
 /** Tops less probable than this after all are not worth keeping. */
 const leastKept = 0.05;
 /** What the model says of a track, before anything is known of its bars. */
@@ -36,15 +36,16 @@ export function hearDrums(bands: DrumBands, onProgress?: (done: number) => void)
   return { bands, activations, tops: peaksOf(activations, framesPerSecond) };
 }
 
-/**
- * Hits with the velocities that the network gives them, and bass notes.
- *
- * @param grid by which bars are held against one another; null where there is none.
- */
-export function soundingHits(
-  { bands, activations, tops }: HeardDrums,
-  grid: Grid | null,
-): { hits: DrumHit[]; bassNotes: Seconds[] } {
+/** What is struck, with the velocities that the network gives it. */
+interface Sounding {
+  hits: DrumHit[];
+  /** The same before voices that are hardly there were taken out: they may tell the metre all the same. */
+  withStrays: DrumHit[];
+  bassNotes: Seconds[];
+}
+
+/** @param grid by which bars are held against one another; null where there is none. */
+export function soundingHits({ bands, activations, tops }: HeardDrums, grid: Grid | null): Sounding {
   const features = repetitionFeatures(tops, activations, bands, grid);
   const hits: DrumHit[] = [];
   const bassNotes: Seconds[] = [];
@@ -55,11 +56,17 @@ export function soundingHits(
     else if (!voice && confidence >= leastBass) bassNotes.push(time);
   });
   const struck = grid ? withoutBassNotes(hits, grid, bands) : hits;
-  return { hits: withoutStrays(kicksApart(struck, bands)), bassNotes };
+  const withStrays = kicksApart(struck, bands);
+  return { hits: withoutStrays(withStrays), withStrays, bassNotes };
 }
 
+/** The kinds of hits that sound, and how hard each is struck. */
+export const drumsOf = (
+  { hits, bassNotes }: Pick<Sounding, "hits" | "bassNotes">,
+  { bands }: Pick<HeardDrums, "bands">,
+  grid: Grid | null,
+): DrumEstimate => asColumns(estimateVelocities(withKinds(hits, bands), bands, grid), bassNotes);
+
 /** @param grid by which bars are held against one another; null where there is none. */
-export function estimateDrums(heard: HeardDrums, grid: Grid | null): DrumEstimate {
-  const { hits, bassNotes } = soundingHits(heard, grid);
-  return asColumns(estimateVelocities(withKinds(hits, heard.bands), heard.bands, grid), bassNotes);
-}
+export const estimateDrums = (heard: HeardDrums, grid: Grid | null): DrumEstimate =>
+  drumsOf(soundingHits(heard, grid), heard, grid);

@@ -10,7 +10,6 @@ import {
 } from "../drums";
 import { gridOf } from "../grid/correction";
 import { barsOf, type Grid } from "../grid/grid";
-import { median } from "../median";
 import { countedPlan } from "../plan";
 import { lowEndWidth, stereoOfWhole } from "../stereo";
 import { bands, toneWeight, widenBands } from "../tone";
@@ -87,6 +86,14 @@ function patternOf(placed: ReturnType<typeof placeHits>, grid: Grid, group: Patt
   return row.join("");
 }
 
+/** Of some lengths the one that half of the whole lies in or below; null of none. */
+export function typicalLength(lengths: readonly number[]): number | null {
+  const sorted = [...lengths].sort((a, b) => a - b);
+  const half = sorted.reduce((sum, length) => sum + length, 0) / 2;
+  let covered = 0;
+  return sorted.find((length) => (covered += length) >= half) ?? null;
+}
+
 /** All figures of a track, as measured. */
 export function trackFigures(analysis: TrackAnalysis): TrackFigures {
   const { loudness, lowEnd, spectrum, plan } = analysis;
@@ -101,7 +108,7 @@ export function trackFigures(analysis: TrackAnalysis): TrackFigures {
       tempo: grid?.bpm ?? analysis.tempo?.bpm ?? null,
       swing: swing?.percent ?? null,
       length: bars ? bars.last - max(1, bars.first) + 1 : null,
-      sectionBars: sections.length > 0 ? median(sections) : null,
+      sectionBars: typicalLength(sections),
       loudness: loudness.integratedLufs,
       loudnessRange: loudness.loudnessRangeLu,
       peakToLoudness: loudness.peakToLoudnessLu,

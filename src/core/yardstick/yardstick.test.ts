@@ -7,6 +7,7 @@ import {
   toneBands,
   toneCurve,
   trackFigures,
+  typicalLength,
   typicalRange,
   yardstickOf,
   type TrackFigures,
@@ -73,6 +74,13 @@ describe("figures of a track", () => {
     });
     expect(plain.patterns.kick).toMatch(/^[x.]+$/);
     expect(plain.patterns.kick!.length % 16).toBe(0);
+  });
+
+  it("have a typical section that is one of them: half of the track lies in such or shorter ones", () => {
+    expect(typicalLength([4, 8, 4, 8])).toBe(8);
+    expect(typicalLength([4, 16, 16, 4])).toBe(16);
+    expect(typicalLength([8, 8, 8, 32])).toBe(32);
+    expect(typicalLength([])).toBeNull();
   });
 
   it("have a tone curve that does not depend on the level, with pink noise flat", () => {
