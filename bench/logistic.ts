@@ -21,10 +21,12 @@ function weightsOf(examples: readonly Example[]): number[] {
 }
 
 /** Multinomial logistic regression with a quadratic penalty, by gradient descent. */
-export function fit(
-  { examples, penalty, evenly }: Pick<Fitting, "examples" | "penalty" | "evenly">,
+export function fit({
+  examples,
+  penalty,
+  evenly,
   rounds = 1200,
-): ChoiceModel {
+}: Pick<Fitting, "examples" | "penalty" | "evenly" | "rounds">): ChoiceModel {
   const counts = evenly ? weightsOf(examples) : examples.map(() => 1);
   const all = examples.flatMap((e) => e.candidates);
   const size = all[0]!.length;
@@ -70,6 +72,8 @@ export interface Fitting {
   penalty: number;
   /** Whether every source counts as much as every other. */
   evenly?: boolean;
+  /** Steps of the descent; 1200 where left out. */
+  rounds?: number;
 }
 
 /** Fits a model, writes it, and prints how many of the songs it was fitted on it gets right. */
@@ -103,7 +107,7 @@ export function printHeldOut(fitting: Fitting, rounds = 500): void {
   const sources = [...new Set(examples.map(({ source }) => source))];
   for (const source of sources) {
     const own = examples.filter((e) => e.source === source);
-    const model = fit({ ...fitting, examples: examples.filter((e) => e.source !== source) }, rounds);
+    const model = fit({ ...fitting, examples: examples.filter((e) => e.source !== source), rounds });
     console.log(`${name}, ${source} by the other sources: ${shareRight(model, own)}`);
   }
   const groups = [...new Set(examples.map(({ group }) => group))];
@@ -111,7 +115,7 @@ export function printHeldOut(fitting: Fitting, rounds = 500): void {
   const rights = new Map(sources.map((source) => [source, [0, 0]]));
   for (let fold = 0; fold < 5; fold++) {
     const held = new Set(groups.filter((_, i) => i % 5 === fold));
-    const model = fit({ ...fitting, examples: examples.filter((e) => !held.has(e.group)) }, rounds);
+    const model = fit({ ...fitting, examples: examples.filter((e) => !held.has(e.group)), rounds });
     for (const e of examples.filter((own) => held.has(own.group))) {
       const count = rights.get(e.source)!;
       count[1]!++;
