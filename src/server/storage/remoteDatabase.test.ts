@@ -1,13 +1,12 @@
 /** A whole server with its database on another one, over a real connection. */
 import { writeFile } from "node:fs/promises";
 import { databaseServer } from "../testing/databaseServer";
-import { freshDataFolder, pieceWav } from "../testing/helpers";
+import { databaseTrouble, freshDataFolder, pieceWav } from "../testing/helpers";
 import { testServer } from "../testing/testServer";
 import { readStudy } from "../study/read";
 import { start, stop } from "../start";
 import { database, leaveDataFolder } from "./database";
 import { databaseFile } from "./paths";
-import { StorageTrouble } from "./trouble";
 
 let server: Awaited<ReturnType<typeof databaseServer>>;
 const name = (url: string | null, token = "secret") => {
@@ -25,13 +24,7 @@ afterAll(async () => {
 
 const sentence = async (): Promise<string> => {
   await stop();
-  try {
-    await database();
-    return "";
-  } catch (error) {
-    if (!(error instanceof StorageTrouble)) throw error;
-    return error.refusal.sentence;
-  }
+  return databaseTrouble();
 };
 
 describe("a server with its database on another one", () => {

@@ -4,13 +4,13 @@ import path from "node:path";
 import { createClient } from "@libsql/client";
 import { drizzle } from "drizzle-orm/libsql";
 import { migrate } from "drizzle-orm/libsql/migrator";
-import { freshDataFolder } from "../testing/helpers";
+import { databaseTrouble, freshDataFolder } from "../testing/helpers";
 import { undoEdit } from "../study/edit";
 import { loadStudy } from "../study/record";
 import { database, leaveDataFolder } from "./database";
 import { backupsFolder, databaseFile, dataFolder, filesFolder, lockFile } from "./paths";
 import { studies } from "./schema";
-import { storageTroubleIn, StorageTrouble } from "./trouble";
+import { storageTroubleIn } from "./trouble";
 
 let cleanUp: () => Promise<void>;
 beforeEach(async () => {
@@ -20,16 +20,6 @@ afterEach(async () => {
   await leaveDataFolder();
   await cleanUp();
 });
-
-const sentenceOf = async (): Promise<string> => {
-  try {
-    await database();
-    return "";
-  } catch (error) {
-    if (!(error instanceof StorageTrouble)) throw error;
-    return error.refusal.sentence;
-  }
-};
 
 /** A database as it was before there was one table of items: its first three migrations, and something in it. */
 async function oldDatabase(): Promise<void> {
@@ -139,9 +129,9 @@ describe("trouble with the data folder is said, and gone with its cause", () => 
       client.close();
     };
     await change("insert into __drizzle_migrations (hash, created_at) values ('later', 99999999999999)");
-    expect(await sentenceOf()).toMatch(/newer Plain Mirror/);
+    expect(await databaseTrouble()).toMatch(/newer Plain Mirror/);
     await change("delete from __drizzle_migrations where hash = 'later'");
-    expect(await sentenceOf()).toBe("");
+    expect(await databaseTrouble()).toBe("");
   });
 
   it("a damaged database", async () => {
@@ -156,43 +146,43 @@ describe("trouble with the data folder is said, and gone with its cause", () => 
       databaseFile(),
       Buffer.concat([Buffer.from("not a database at all"), whole.subarray(21)]),
     );
-    expect(await sentenceOf()).toMatch(/damaged/);
+    expect(await databaseTrouble()).toMatch(/damaged/);
     await writeFile(databaseFile(), whole);
-    expect(await sentenceOf()).toBe("");
+    expect(await databaseTrouble()).toBe("");
   });
 
   it("a missing database beside files that it should know", async () => {
     await mkdir(filesFolder(), { recursive: true });
     const orphan = path.join(filesFolder(), "b".repeat(64));
     await writeFile(orphan, "sound");
-    expect(await sentenceOf()).toMatch(/missing/);
+    expect(await databaseTrouble()).toMatch(/missing/);
     expect(await readdir(dataFolder())).not.toContain("plain-mirror.db");
     await rm(orphan);
-    expect(await sentenceOf()).toBe("");
+    expect(await databaseTrouble()).toBe("");
   });
 
   it("a folder in the place of the database", async () => {
     await mkdir(databaseFile(), { recursive: true });
-    expect(await sentenceOf()).toMatch(/can't be written to/);
+    expect(await databaseTrouble()).toMatch(/can't be written to/);
     await rm(databaseFile(), { recursive: true });
-    expect(await sentenceOf()).toBe("");
+    expect(await databaseTrouble()).toBe("");
   });
 
   it("another server on the same folder, while it lives", async () => {
     await mkdir(dataFolder(), { recursive: true });
     // The process that runs these tests is alive and somebody else.
     await writeFile(lockFile(), String(process.ppid));
-    expect(await sentenceOf()).toMatch(new RegExp(`process ${process.ppid}`));
+    expect(await databaseTrouble()).toMatch(new RegExp(`process ${process.ppid}`));
     const longAgo = new Date(Date.now() - 60_000);
     await utimes(lockFile(), longAgo, longAgo);
-    expect(await sentenceOf()).toBe("");
+    expect(await databaseTrouble()).toBe("");
     expect(await readFile(lockFile(), "utf8")).toBe(String(process.pid));
   });
 
   it("a lock that a dead process left", async () => {
     await mkdir(dataFolder(), { recursive: true });
     await writeFile(lockFile(), "4194301");
-    expect(await sentenceOf()).toBe("");
+    expect(await databaseTrouble()).toBe("");
   });
 
   it.each([

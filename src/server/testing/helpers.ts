@@ -4,6 +4,8 @@ import { tmpdir } from "node:os";
 import path from "node:path";
 import { writeWav, type WavSampleFormat } from "@/core/formats/wav";
 import { clicks, whiteNoise } from "@/core/testing/signals";
+import { database } from "../storage/database";
+import { StorageTrouble } from "../storage/trouble";
 
 function setVariables(variables: Record<string, string | undefined>) {
   for (const [name, value] of Object.entries(variables)) {
@@ -81,4 +83,15 @@ export async function until<T>(look: () => Promise<T | null | undefined | false>
     await new Promise((resolve) => setTimeout(resolve, 50));
   }
   throw new Error("waited in vain");
+}
+
+/** What is said where the database cannot be used; nothing where it can. */
+export async function databaseTrouble(): Promise<string> {
+  try {
+    await database();
+    return "";
+  } catch (error) {
+    if (!(error instanceof StorageTrouble)) throw error;
+    return error.refusal.sentence;
+  }
 }
