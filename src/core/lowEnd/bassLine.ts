@@ -91,15 +91,19 @@ export function bassLine(
 ): BassNote[] {
   const notes = bassStretches(rest, starts, kicks);
   const middle = middleOf(notes.map(({ reading }) => reading));
-  return notes.map(({ start, end, reading, power }): BassNote => {
-    const { exact, midi, chance } = likeliestPitch(reading, middle, bassPitchModel);
-    return {
-      start: round(1e4 * start) / 1e4,
-      end: round(1e4 * end) / 1e4,
-      midi,
-      cents: round(100 * (exact - midi)),
-      levelDb: round(100 * log10(power + 1e-12)) / 10,
-      sure: round(100 * chance) / 100,
-    };
+  return notes.flatMap(({ start, end, reading, power }): BassNote[] => {
+    const pitch = likeliestPitch(reading, middle, bassPitchModel);
+    if (!pitch) return [];
+    const { exact, midi, sure } = pitch;
+    return [
+      {
+        start: round(1e4 * start) / 1e4,
+        end: round(1e4 * end) / 1e4,
+        midi,
+        cents: round(100 * (exact - midi)),
+        levelDb: round(100 * log10(power + 1e-12)) / 10,
+        sure: round(100 * sure) / 100,
+      },
+    ];
   });
 }

@@ -3,7 +3,7 @@
  * them and below them against it. How much each of it counts is fitted (`npm run fit:bass`).
  */
 import { realFft } from "../dsp/fft";
-import type { ChoiceModel } from "../grid/choice";
+import { probabilities, type ChoiceModel } from "../grid/choice";
 import { median } from "../median";
 import type { Fraction, Hertz } from "../units";
 
@@ -50,8 +50,8 @@ export interface PitchReading {
   exact: Float32Array;
   /** How much of a harmonic sound is at each of them, the best 1. */
   harmonic: Float32Array;
-  /** What speaks for each of them, without where the line as a whole lies. */
-  features: number[][];
+  /** What speaks for each of them, one row a pitch, without where the line as a whole lies. */
+  features: Float32Array;
 }
 
 /** Reads stretches of the low end; null where nothing sounds. */
@@ -86,7 +86,6 @@ export function pitchReader(samples: Float32Array, rate: Hertz) {
     const spectrum = transform.forward();
     const upTo = min(size / 2, ceil(harmonicsUpTo / binWidth));
     const from = floor(candidates[0]! / binWidth);
-    magnitudes.fill(0);
     let strongest = 1e-12;
     for (let k = 1; k < size / 2; k++) {
       magnitudes[k] = sqrt(spectrum[2 * k]! ** 2 + spectrum[2 * k + 1]! ** 2);
@@ -103,7 +102,7 @@ export function pitchReader(samples: Float32Array, rate: Hertz) {
     const blur = min(1, blurred / (length / rate));
     const exact = new Float32Array(bassPitches.length);
     const harmonic = new Float32Array(bassPitches.length);
-    const features = bassPitches.map((_, p) => {
+    const rows = bassPitches.flatMap((_, p) => {
       let best = p * perSemitone;
       for (let i = best + 1; i < (p + 1) * perSemitone; i++) if (sums[i]! > sums[best]!) best = i;
       const [a, b, c] = [sums[best - 1] ?? 0, sums[best]!, sums[best + 1] ?? 0];
@@ -141,7 +140,7 @@ export function pitchReader(samples: Float32Array, rate: Hertz) {
         ]),
       ];
     });
-    return { exact, harmonic, features };
+    return { exact, harmonic, features: Float32Array.from(rows) };
   };
 }
 
@@ -149,35 +148,52 @@ export function pitchReader(samples: Float32Array, rate: Hertz) {
 const leastFundamental = 0.55;
 /** A bass line keeps to a range: semitones from its middle that cost nothing. */
 const freely = 5;
+/** Pitches this near, semitones, are the same note seen through a short window. */
+const sameNote = 1;
 
 /** All that speaks for each of `bassPitches`; `middle` is that of the line, null where it is not known. */
-export const pitchFeatures = ({ features }: PitchReading, middle: number | null): number[][] =>
-  features.map((own, p) => {
-    const off = middle === null ? 0 : bassPitches[p]! - middle;
+export function pitchFeatures({ features }: PitchReading, middle: number | null): number[][] {
+  const size = features.length / bassPitches.length;
+  return bassPitches.map((pitch, p) => {
+    const off = middle === null ? 0 : pitch - middle;
     return [
-      ...own,
+      ...features.subarray(p * size, (p + 1) * size),
       max(0, off - freely) / 12,
       max(0, -off - freely) / 12,
       abs(off) / 12,
-      bassPitches[p]! / 12,
+      pitch / 12,
     ];
   });
+}
 
-/** Exact pitch and how likely it is, of the likeliest candidate. */
+/** How far a pitch stands out of all others, 0–1; its octaves do not speak against it. */
+function standsOut({ harmonic }: PitchReading, best: number): Fraction {
+  let other = 0;
+  harmonic.forEach((own, p) => {
+    const off = abs(p - best);
+    if (off > sameNote && off !== 12) other = max(other, own);
+  });
+  return max(0, min(1, 1 - other / max(1e-12, harmonic[best]!)));
+}
+
+/**
+ * The likeliest pitch of a stretch, with its fraction, and how far it stands out; the strongest fundamental
+ * where what lies above drowns them all, and null where none is left.
+ */
 export function likeliestPitch(
   reading: PitchReading,
   middle: number | null,
-  { weights, deviations }: ChoiceModel,
-): { exact: number; midi: number; chance: Fraction } {
-  const odds = pitchFeatures(reading, middle).map((features) =>
-    features[0]! > leastFundamental
-      ? -100
-      : features.reduce((sum, f, i) => sum + (weights[i]! * f) / deviations[i]!, 0),
+  model: ChoiceModel,
+): { exact: number; midi: number; sure: Fraction } | null {
+  const features = pitchFeatures(reading, middle);
+  const faintness = features.map(([fundamental]) => fundamental!);
+  const strongest = min(...faintness);
+  if (strongest >= 1) return null;
+  const chances = probabilities(model, features).map((chance, p) =>
+    faintness[p]! <= leastFundamental ? chance : 0,
   );
-  const highest = max(...odds);
-  const best = odds.indexOf(highest);
-  const total = odds.reduce((sum, own) => sum + Math.exp(own - highest), 0);
-  return { exact: reading.exact[best]!, midi: bassPitches[best]!, chance: 1 / total };
+  const best = strongest > leastFundamental ? faintness.indexOf(strongest) : chances.indexOf(max(...chances));
+  return { exact: reading.exact[best]!, midi: bassPitches[best]!, sure: standsOut(reading, best) };
 }
 
 /** The middle of a line, by the most harmonic pitch of each of its notes. */

@@ -221,6 +221,28 @@ describe("the bass line", () => {
     }
   });
 
+  it("says how clearly a pitch stands out", () => {
+    for (const { sure } of played({ pitches: [33, 40] }).heard) expect(sure).toBeGreaterThan(0.3);
+  });
+
+  it.each([
+    ["without its fundamental", [2, 3, 4, 5, 6, 7, 8], 0.05, 0],
+    // Every fundamental is then too faint to count.
+    ["30 dB under a tone far above it", [1, 2, 3, 4], 0.012, 0.4],
+  ])("keeps a note %s in its pitch class", (_name, harmonics, level, above) => {
+    const starts = Array.from({ length: 12 }, (_, i) => 0.5 + i / 2);
+    const samples = Float32Array.from({ length: 7 * rate }, (_, i) => {
+      const since = ((i / rate) % 0.5) - 0.01;
+      if (since < 0 || since > 0.4) return 0;
+      const tone = (hz: number) => sin((2 * PI * hz * i) / rate);
+      // E1.
+      return harmonics.reduce((sum, h) => sum + level * tone(h * 41.2), above * tone(700));
+    });
+    const { bass } = estimateLowEnd([samples, samples], rate, starts, []);
+    expect(bass.length).toBeGreaterThan(8);
+    for (const { midi } of bass) expect(midi % 12).toBe(4);
+  });
+
   it("keeps cents, lengths and levels", () => {
     const { heard } = played({ levels: [-12, -18], pitches: [40.3] });
     const own = heard.slice(4, -4);

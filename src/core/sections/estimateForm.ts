@@ -1,11 +1,11 @@
 /** Sections of a track on its grid, what happens in them, and moments worth noting. */
 import type { Grid } from "../grid/grid";
-import type { Fraction, Seconds } from "../units";
+import type { Seconds } from "../units";
 import { barProfile, type BarProfile, type ProfileCurves } from "./barProfile";
 import { bestPhasedDivision } from "./boundaries";
 import { boundaryModel } from "./boundaryModel";
 import { presenceGroups, type FormEstimate } from "./formEstimate";
-import { chanceOfSame, lettersOf, type BarSpan } from "./similarity";
+import { lettersOf, withHalvesJoined, type BarSpan } from "./similarity";
 import { similarityModel } from "./similarityModel";
 import { findMoments, type Moment } from "./moments";
 import { suggestedNames } from "./names";
@@ -31,25 +31,6 @@ function soundingBars({ loudness, count }: BarProfile): BarSpan {
 
 /** Longest section that two neighbours of the same material make: bars. */
 const longestJoined = 16;
-
-/** Halves of one section need not be so much alike as sections that come again. */
-const likeHalves: Fraction = 0.32;
-
-/** Neighbours of one length that are about the same material are halves of one section. */
-function withHalvesJoined(profile: BarProfile, found: readonly BarSpan[]): BarSpan[] {
-  const places: BarSpan[] = [];
-  for (const own of found) {
-    const last = places.at(-1);
-    const areHalves =
-      last &&
-      own[1] - own[0] === last[1] - last[0] &&
-      own[1] - last[0] <= longestJoined &&
-      chanceOfSame(similarityModel, profile, last, own) > likeHalves;
-    if (areHalves) places[places.length - 1] = [last[0], own[1]];
-    else places.push(own);
-  }
-  return places;
-}
 
 /** Neighbours of the same material are one section, as long as that is not too long. */
 function withNeighboursJoined(found: readonly BarSpan[], lettersFound: readonly string[]) {
@@ -83,7 +64,9 @@ export function estimateForm(grid: Grid, curves: ProfileCurves, durationSeconds:
   const starts =
     to > from ? bestPhasedDivision(boundaryModel, profile, from, to).map((place) => from + place) : [];
   const found = withHalvesJoined(
+    similarityModel,
     profile,
+    longestJoined,
     starts.map((start, i): BarSpan => [start, starts[i + 1] ?? to]),
   );
   const { places, letters } = withNeighboursJoined(found, lettersOf(similarityModel, profile, found));

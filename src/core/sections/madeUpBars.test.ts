@@ -2,7 +2,7 @@
 import { melodyFeatures, spectralDistance, wideBands, type BarProfile } from "./barProfile";
 import { bestPhasedDivision } from "./boundaries";
 import { boundaryModel } from "./boundaryModel";
-import { lettersOf } from "./similarity";
+import { lettersOf, withHalvesJoined } from "./similarity";
 import { similarityModel } from "./similarityModel";
 
 const onsetRanges = 4;
@@ -153,5 +153,47 @@ describe("the distance of spectra", () => {
 
   it("is none between bars of one material", () => {
     expect(spectralDistance(profile, [0, 2], [2, 4])).toBeCloseTo(0, 5);
+  });
+});
+
+describe("halves of one section", () => {
+  const joined = (second: Material, spans: readonly (readonly [number, number])[]) =>
+    withHalvesJoined(
+      similarityModel,
+      profileOf([
+        [verse, spans[0]![1]],
+        [second, 40],
+      ]),
+      16,
+      spans,
+    );
+  /** The second time a little fuller. */
+  const fuller: Material = { ...verse, density: 9 };
+  const eights = [
+    [0, 8],
+    [8, 16],
+  ] as const;
+
+  it("may be a little less alike than sections that have one letter", () => {
+    const profile = profileOf([
+      [verse, 8],
+      [fuller, 40],
+    ]);
+    expect(lettersOf(similarityModel, profile, eights)).toEqual(["A", "B"]);
+    expect(joined(fuller, eights)).toEqual([[0, 16]]);
+  });
+
+  it("are as long as each other, together not too long, and of about the same material", () => {
+    const uneven = [
+      [0, 8],
+      [8, 12],
+    ] as const;
+    const long = [
+      [0, 16],
+      [16, 32],
+    ] as const;
+    expect(joined(verse, uneven)).toEqual(uneven);
+    expect(joined(verse, long)).toEqual(long);
+    expect(joined(chorus, eights)).toEqual(eights);
   });
 });

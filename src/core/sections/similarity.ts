@@ -49,7 +49,7 @@ export function similarityFeatures(profile: BarProfile, a: BarSpan, b: BarSpan):
 }
 
 /** How likely two sections are to be the same material. */
-export function chanceOfSame(
+function chanceOfSame(
   { weights, deviations }: ChoiceModel,
   profile: BarProfile,
   a: BarSpan,
@@ -60,6 +60,30 @@ export function chanceOfSame(
     0,
   );
   return 1 / (1 + exp(-odds));
+}
+
+/** Halves of one section need not be so much alike as sections that come again. */
+const likeHalves: Fraction = 0.32;
+
+/** Neighbours of one length that are about the same material are halves of one section of at most `longest` bars. */
+export function withHalvesJoined(
+  model: ChoiceModel,
+  profile: BarProfile,
+  longest: number,
+  found: readonly BarSpan[],
+): BarSpan[] {
+  const places: BarSpan[] = [];
+  for (const own of found) {
+    const last = places.at(-1);
+    const areHalves =
+      last &&
+      own[1] - own[0] === last[1] - last[0] &&
+      own[1] - last[0] <= longest &&
+      chanceOfSame(model, profile, last, own) > likeHalves;
+    if (areHalves) places[places.length - 1] = [last[0], own[1]];
+    else places.push(own);
+  }
+  return places;
 }
 
 /**

@@ -1,12 +1,14 @@
 /** A whole server with its database on another one, over a real connection. */
-import { writeFile } from "node:fs/promises";
+import { mkdir, writeFile } from "node:fs/promises";
+import { createClient } from "@libsql/client";
 import { databaseServer } from "../testing/databaseServer";
 import { databaseTrouble, freshDataFolder, pieceWav } from "../testing/helpers";
 import { testServer } from "../testing/testServer";
 import { readStudy } from "../study/read";
 import { start, stop } from "../start";
 import { database, leaveDataFolder } from "./database";
-import { databaseFile } from "./paths";
+import { databaseFile, filesFolder } from "./paths";
+import { tieToFolder } from "./remoteDatabase";
 
 let server: Awaited<ReturnType<typeof databaseServer>>;
 const name = (url: string | null, token = "secret") => {
@@ -58,6 +60,25 @@ describe("a server with its database on another one", () => {
     expect(await sentence()).toMatch(/does not answer/);
     name("plain-mirror.db");
     expect(await sentence()).toMatch(/not the address of a libSQL server/);
+    name(server.url);
+    expect(await sentence()).toBe("");
+  });
+
+  it("goes on where it was ended between tying the folder and making its tables", async () => {
+    const own = process.env.PLAIN_MIRROR_DATA!;
+    await stop();
+    const cleanUp = await freshDataFolder();
+    const fresh = await databaseServer("secret");
+    name(fresh.url);
+    await mkdir(filesFolder(), { recursive: true });
+    const client = createClient({ url: fresh.url, authToken: "secret" });
+    await tieToFolder(client, true);
+    client.close();
+    expect(await sentence()).toBe("");
+    await stop();
+    await fresh.stop();
+    await cleanUp();
+    process.env.PLAIN_MIRROR_DATA = own;
     name(server.url);
     expect(await sentence()).toBe("");
   });

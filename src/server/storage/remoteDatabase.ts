@@ -31,6 +31,7 @@ export function remoteDatabase(): { url: string; authToken?: string } | null {
  * Makes sure that a database and the data folder belong together, and writes that down where both are
  * new: what the database does not know is cleared away from the folder.
  *
+ * @param isNew whether the database has no tables of Plain Mirror yet.
  * @throws StorageTrouble
  */
 export async function tieToFolder(client: Client, isNew: boolean): Promise<void> {
@@ -48,24 +49,24 @@ export async function tieToFolder(client: Client, isNew: boolean): Promise<void>
     );
   }
   const inFolder = await readFile(databaseMark(), "utf8").catch(() => null);
-  if (isNew && inFolder === null && (await readdir(filesFolder())).length === 0) {
-    const mark = randomUUID();
-    await client.batch(
-      [
-        "CREATE TABLE IF NOT EXISTS data_folder (mark TEXT NOT NULL)",
-        "DELETE FROM data_folder",
-        { sql: "INSERT INTO data_folder (mark) VALUES (?)", args: [mark] },
-      ],
-      "write",
-    );
-    await writeFile(databaseMark(), mark);
-    return;
-  }
-  const known = isNew ? [] : (await client.execute("SELECT mark FROM data_folder")).rows;
-  if (known.length === 0 || known[0]!.mark !== inFolder) {
+  const tables = await client.execute("SELECT name FROM sqlite_master WHERE name = 'data_folder'");
+  const known =
+    tables.rows.length > 0 ? (await client.execute("SELECT mark FROM data_folder")).rows[0]?.mark : null;
+  if (inFolder !== null && known === inFolder) return;
+  if (!isNew || inFolder !== null || (await readdir(filesFolder())).length > 0) {
     throw trouble(
       "The database and the data folder do not belong together.",
       "Check PLAIN_MIRROR_DATABASE and PLAIN_MIRROR_DATA.",
     );
   }
+  const mark = randomUUID();
+  await client.batch(
+    [
+      "CREATE TABLE IF NOT EXISTS data_folder (mark TEXT NOT NULL)",
+      "DELETE FROM data_folder",
+      { sql: "INSERT INTO data_folder (mark) VALUES (?)", args: [mark] },
+    ],
+    "write",
+  );
+  await writeFile(databaseMark(), mark);
 }
