@@ -60,8 +60,9 @@ for await (const { source, name, signal, notes } of bassPieces(styles, Number(va
   const kicks = countedDrums(analysis.drums, {}, grid).hits.flatMap(({ voice, time }) =>
     voice === "kick" ? time : [],
   );
-  const starts = analysis.drums.bassNotes;
-  const { rest } = kickAndRest(downmix(signal), signal.sampleRate, starts, kicks);
+  const { rest } = kickAndRest(downmix(signal), signal.sampleRate, analysis.drums.bassNotes, kicks);
+  // Those that are doubtful too.
+  const starts = analysis.bass.map(({ start }) => start);
   const truthOf = (start: number) => notes.find(({ time }) => Math.abs(time - start) < within)?.pitch;
   const read = bassStretches(rest, starts, kicks);
   const middle = middleOf(read.map(({ reading }) => reading));

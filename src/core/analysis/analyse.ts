@@ -128,7 +128,13 @@ export async function analyse(
   );
   const beat = ownGrid && 60 / ownGrid.bpm;
   const kicks = countedHits().flatMap(({ voice, time }) => (voice === "kick" ? time : []));
-  const { lowEnd, bass } = estimateLowEnd(stereo, signal.sampleRate, drums.bassNotes, kicks);
+  const { lowEnd, bass } = estimateLowEnd(
+    stereo,
+    signal.sampleRate,
+    drums.bassNotes,
+    kicks,
+    sounding.bassLineStarts,
+  );
   onProgress("plan", 1);
 
   return {

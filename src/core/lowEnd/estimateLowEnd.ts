@@ -29,10 +29,18 @@ export function kickAndRest(
   };
 }
 
-/** Kick and rest of the low end, and the bass line that is read from the rest. */
+/**
+ * Kick and rest of the low end, and the bass line that is read from the rest.
+ *
+ * @param lineStarts when notes of the line begin, those that are doubtful too; kicks are better asked without them.
+ */
 export function estimateLowEnd(
-  ...[channels, sampleRate, bassStarts, kicks]: Parameters<typeof kickAndRest>
+  channels: readonly [Float32Array, Float32Array],
+  sampleRate: Hertz,
+  bassStarts: readonly Seconds[],
+  kicks: readonly Seconds[],
+  lineStarts = bassStarts,
 ): { lowEnd: LowEnd; bass: BassNote[] } {
   const { lowEnd, rest } = kickAndRest(channels, sampleRate, bassStarts, kicks);
-  return { lowEnd, bass: bassLine(rest, bassStarts, kicks) };
+  return { lowEnd, bass: bassLine(rest, lineStarts, kicks) };
 }
