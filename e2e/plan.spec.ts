@@ -68,7 +68,7 @@ test("chords are read against the reference, put right and undone", async ({ pag
 });
 
 test("sections are named, split, moved and said who plays in them", async ({ page, expectedErrors }) => {
-  const id = await beginStudy(page, "Wet Slate", { seconds, seed: 310, chords: sixteen });
+  const id = await beginStudy(page, "Wet Slate", { seconds, seed: 300, chords: sixteen });
   await addVersions(page, [
     wavFile("v.wav", { seconds, seed: 311, chords: sixteen, cut: [0, 0.1 + (8 * 240) / 118] }),
   ]);

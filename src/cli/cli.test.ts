@@ -1,9 +1,8 @@
-/** The commands as people run them, in processes of their own. */
+/** The commands as people run them; where it matters in processes of their own. */
 import { spawnSync } from "node:child_process";
 import { mkdtemp, readFile, rm, writeFile } from "node:fs/promises";
 import { tmpdir } from "node:os";
 import path from "node:path";
-import { build } from "esbuild";
 import { drumsAsWritten, playedDrums, steadyGrid } from "@/core/testing/drums";
 import { practiceKit, stroke } from "@/core/drums/kit";
 import { writeWav } from "@/core/formats/wav";
@@ -13,40 +12,29 @@ import { whiteNoise } from "@/core/testing/signals";
 import { decodeFile } from "@/server/decoding/decode";
 import { pieceWav } from "@/server/testing/helpers";
 import { analyzeOutputSchema } from "./analyzeOutput";
+import { runCommand, type CommandName } from "./commands";
 import { compareOutputSchema } from "./compareOutput";
 import { rankOutputSchema } from "./rankOutput";
+import { keptTerminal } from "./testTerminal";
 
 let folder: string;
-/** Where packages are found from. */
-let bundles: string;
 beforeAll(async () => {
   folder = await mkdtemp(path.join(tmpdir(), "plain-mirror-"));
-  bundles = await mkdtemp(path.join("node_modules", ".commands-"));
-  await build({
-    entryPoints: ["analyze", "compare", "rank", "lens", "study"].map((name) => `src/cli/${name}.ts`),
-    outdir: bundles,
-    outExtension: { ".js": ".mjs" },
-    bundle: true,
-    platform: "node",
-    format: "esm",
-    packages: "external",
-    tsconfig: "tsconfig.json",
-    logLevel: "error",
-  });
 });
-afterAll(async () => {
-  await rm(folder, { recursive: true, force: true });
-  await rm(bundles, { recursive: true, force: true });
-});
+afterAll(() => rm(folder, { recursive: true, force: true }));
 
-type Command = "analyze" | "compare" | "rank" | "lens" | "study";
-const running = { encoding: "utf8", env: { ...process.env, NODE_OPTIONS: "" } } as const;
 /** As it is typed. */
-const typed = (command: Command, ...options: string[]) =>
-  spawnSync("npm", ["run", "--silent", command, "--", ...options], running);
-/** The same program, bundled once: it starts at once. */
-const run = (command: Command, ...options: string[]) =>
-  spawnSync("node", [path.join(bundles, `${command}.mjs`), ...options], running);
+const typed = (command: CommandName, ...options: string[]) =>
+  spawnSync("npm", ["run", "--silent", command, "--", ...options], {
+    encoding: "utf8",
+    env: { ...process.env, NODE_OPTIONS: "", PLAIN_MIRROR_DATA: path.join(folder, "study-data") },
+  });
+/** The same in this process, which knows the way. */
+async function run(command: CommandName, ...options: string[]) {
+  const { terminal, written } = keptTerminal();
+  const status = await runCommand(command, options, terminal);
+  return { status, ...written };
+}
 const file = async (name: string, bytes: Uint8Array | string) => {
   const place = path.join(folder, name);
   await writeFile(place, bytes);
@@ -74,7 +62,7 @@ it("analyzes a file into the JSON asked for: figures, beats, key, chords and sec
     });
     const json = path.join(folder, "out.json");
     const song = await file("song.wav", writeWav([samples, samples], rate, "int16"));
-    const done = run("analyze", song, "--json", json);
+    const done = typed("analyze", song, "--json", json);
     expect({ status: done.status, stderr: done.stderr }).toEqual({ status: 0, stderr: "" });
     const parsed = analyzeOutputSchema.parse(JSON.parse(await readFile(json, "utf8")));
     return { output: parsed, labels: parsed.chords.map(({ label }) => label.replace(/\/.*$/, "")) };
@@ -108,7 +96,7 @@ it("analyzes a file into the JSON asked for: figures, beats, key, chords and sec
 it("compares two files: one that is only quieter is off in loudness only", async () => {
   const reference = await file("reference.wav", pieceWav({ seconds: 10 }));
   const quieter = await file("quieter.wav", pieceWav({ seconds: 10, gainDb: -3, format: "float32" }));
-  const other = compareOutputSchema.parse(JSON.parse(run("compare", reference, quieter).stdout));
+  const other = compareOutputSchema.parse(JSON.parse((await run("compare", reference, quieter)).stdout));
   const scores = Object.fromEntries(other.aspects.map((aspect) => [aspect.name, aspect.score]));
   expect(scores.loudness).toBeCloseTo(100 * 2 ** (-2.5 / 2), 0);
   for (const name of ["tempo", "dynamics", "tone"]) expect(scores[name]).toBeGreaterThan(99.9);
@@ -134,7 +122,7 @@ it("hears drum hits, and what of them is missing in a version", async () => {
     "drums.wav",
     wav(() => false),
   );
-  const { drums, hits } = analyzeOutputSchema.parse(JSON.parse(run("analyze", whole).stdout));
+  const { drums, hits } = analyzeOutputSchema.parse(JSON.parse((await run("analyze", whole)).stdout));
   const typical = hits.find(({ voice }) => voice === "kick")!;
   expect(typical).toMatchObject({ kind: "kick-1", count: 16 });
   // The practice kit's kick falls to 48 Hz.
@@ -150,7 +138,7 @@ it("hears drum hits, and what of them is missing in a version", async () => {
     "fewer.wav",
     wav((voice, beat) => voice === "kick" && beat % 4 === 2),
   );
-  const { aspects } = compareOutputSchema.parse(JSON.parse(run("compare", whole, fewer).stdout));
+  const { aspects } = compareOutputSchema.parse(JSON.parse((await run("compare", whole, fewer)).stdout));
   const scoreOf = (name: string) => aspects.find((aspect) => aspect.name === name)!.score!;
   expect(scoreOf("pattern")).toBeGreaterThan(85);
   expect(scoreOf("pattern")).toBeLessThan(97);
@@ -161,11 +149,11 @@ it("takes what is intended into account", async () => {
   const reference = await file("reference.wav", pieceWav({ seconds: 12 }));
   const faster = await file("faster.wav", pieceWav({ seconds: 12, bpm: 126, seed: 2 }));
   const { aspects, intended, found } = compareOutputSchema.parse(
-    JSON.parse(run("compare", reference, faster, "--tempo", "126").stdout),
+    JSON.parse((await run("compare", reference, faster, "--tempo", "126")).stdout),
   );
   expect(aspects.find(({ name }) => name === "tempo")!.score).toBeGreaterThan(99);
   for (const { tempoRatio } of [intended, found]) expect(tempoRatio).toBeCloseTo(126 / 120, 3);
-  expect(run("compare", reference, faster, "--tempo", "fast").status).toBe(2);
+  expect((await run("compare", reference, faster, "--tempo", "fast")).status).toBe(2);
 });
 
 it("ranks one-shots against another, the same first, and says what would mend them", async () => {
@@ -177,7 +165,7 @@ it("ranks one-shots against another, the same first, and says what would mend th
   };
   const target = await file("target.wav", shot(48));
   const offered = [await file("higher.wav", shot(57)), await file("same.wav", shot(48))];
-  const done = run("rank", target, ...offered, "--voice", "kick");
+  const done = await run("rank", target, ...offered, "--voice", "kick");
   expect(done.stderr).toBe("");
   const { candidates } = rankOutputSchema.parse(JSON.parse(done.stdout));
   expect(candidates.map((own) => own.file)).toEqual(["same.wav", "higher.wav"]);
@@ -195,7 +183,7 @@ it("lifts an element out of a mix, and everything but it; compares elements by w
   const out = path.join(folder, "kick.wav");
   const rest = path.join(folder, "rest.wav");
   for (const [target, ...more] of [[out], [rest, "--rest"]] as const) {
-    const done = run("lens", song, "--element", "kick", "--out", target, ...more);
+    const done = await run("lens", song, "--element", "kick", "--out", target, ...more);
     expect({ status: done.status, stderr: done.stderr }).toEqual({ status: 0, stderr: "" });
   }
   const read = async (from: string) => {
@@ -212,7 +200,7 @@ it("lifts an element out of a mix, and everything but it; compares elements by w
   expect(left).toBeLessThan(0.15);
 
   const { elements, recreatedBars, next } = compareOutputSchema.parse(
-    JSON.parse(run("compare", song, softer).stdout),
+    JSON.parse((await run("compare", song, softer)).stdout),
   );
   expect(recreatedBars).toBeGreaterThan(2);
   const gapOf = (name: string) =>
@@ -229,7 +217,7 @@ it("lifts an element out of a mix, and everything but it; compares elements by w
 
   const hiss = whiteNoise(-30, 1.5, rate);
   const noise = await file("noise.wav", writeWav([hiss, hiss], rate, "int16"));
-  const silent = run("lens", noise, "--element", "percussion", "--out", out);
+  const silent = await run("lens", noise, "--element", "percussion", "--out", out);
   expect(silent).toMatchObject({
     status: 0,
     stderr: "No percussion was found in this file: it is silent.\n",
@@ -239,7 +227,7 @@ it("lifts an element out of a mix, and everything but it; compares elements by w
     /^Usage: lens FILE --element kick\|/,
   );
   for (const nowhere of [folder, path.join(folder, "gone", "kick.wav")])
-    expect(run("lens", song, "--element", "kick", "--out", nowhere)).toMatchObject({
+    expect(await run("lens", song, "--element", "kick", "--out", nowhere)).toMatchObject({
       status: 2,
       stderr: `${nowhere}: this file cannot be written.\n`,
     });
@@ -255,16 +243,13 @@ it("ends with 2 and one sentence on what cannot be read", async () => {
   expect(typed("compare", letter).status).toBe(2);
 });
 
-it("works on a data folder without a server, and says where none answers", async () => {
-  const env = { ...running.env, PLAIN_MIRROR_DATA: path.join(folder, "study-data") };
-  const study = (...words: string[]) =>
-    spawnSync("node", [path.join(bundles, "study.mjs"), ...words], { ...running, env });
-  expect(study("list")).toMatchObject({ status: 0, stdout: "", stderr: "" });
-  expect(study("match", "Nobody")).toMatchObject({
+it("works on a data folder without a server, and says where none answers", () => {
+  expect(typed("study", "list")).toMatchObject({ status: 0, stdout: "", stderr: "" });
+  expect(typed("study", "match", "Nobody")).toMatchObject({
     status: 2,
     stderr: "There is no study “Nobody”. “study list” names them.\n",
   });
-  expect(study("list", "--server", "http://127.0.0.1:9")).toMatchObject({
+  expect(typed("study", "list", "--server", "http://127.0.0.1:9")).toMatchObject({
     status: 2,
     stderr: "No server answers at http://127.0.0.1:9.\n",
   });

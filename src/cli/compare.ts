@@ -4,17 +4,14 @@
  */
 import { loadFft } from "@/core/dsp/fft";
 import { downmix } from "@/core/audio/signal";
+import { fastestTyped, slowestTyped } from "@/core/grid/correction";
 import { heardIn, keptOf, lift } from "@/core/lens";
-import {
-  analyseForCommand,
-  deliver,
-  giveUp,
-  intendedFrom,
-  readOptions,
-  sentenceFor,
-  type AnalysedFile,
-} from "./options";
+import type { IntendedChanges } from "@/core/match";
+import { analysedFile, type AnalysedFile } from "./analysedFile";
 import { compareOutput, type LiftedSide } from "./compareOutput";
+import { deliver, giveUp, readWords, type Command } from "./terminal";
+
+const usage = "compare REFERENCE VERSION [--tempo BPM] [--semitones N] [--json OUT.json]";
 
 /** A track with what the lens lifts out of it. */
 function lifted(side: AnalysedFile): LiftedSide {
@@ -24,20 +21,26 @@ function lifted(side: AnalysedFile): LiftedSide {
   return { ...side, lifted: keptOf(parts, signal.sampleRate, heard) };
 }
 
-const usage = "compare REFERENCE VERSION [--tempo BPM] [--semitones N] [--json OUT.json]";
-const {
-  files: [referenceFile = "", versionFile = ""],
-  json,
-  intended: typed,
-} = readOptions(2, usage);
-const intended = intendedFrom(typed, usage);
-const reference = await analyseForCommand(referenceFile);
-if (!reference.ok) giveUp(sentenceFor(referenceFile, reference.refusal));
-else {
-  const version = await analyseForCommand(versionFile);
-  if (!version.ok) giveUp(sentenceFor(versionFile, version.refusal));
-  else {
-    await loadFft();
-    await deliver(compareOutput(lifted(reference.value), lifted(version.value), intended), json);
-  }
+/** The intended differences; null where they are no numbers that make sense. */
+function intendedFrom(tempo: string | undefined, semitones: string | undefined): IntendedChanges | null {
+  const bpm = tempo === undefined ? null : Number(tempo);
+  const shift = semitones === undefined ? 0 : Number(semitones);
+  const fits = (bpm === null || (bpm >= slowestTyped && bpm <= fastestTyped)) && Number.isInteger(shift);
+  return fits ? { bpm, semitones: shift } : null;
 }
+
+export const compare: Command = async (words, terminal) => {
+  const { values, positionals } = readWords(
+    words,
+    { json: { type: "string" }, tempo: { type: "string" }, semitones: { type: "string" } },
+    usage,
+  );
+  const [referenceFile, versionFile] = positionals;
+  const intended = intendedFrom(values.tempo, values.semitones);
+  if (referenceFile === undefined || versionFile === undefined || positionals.length > 2 || !intended)
+    return giveUp(`Usage: ${usage}`);
+  const reference = await analysedFile(referenceFile, terminal);
+  const version = await analysedFile(versionFile, terminal);
+  await loadFft();
+  await deliver(compareOutput(lifted(reference), lifted(version), intended), values.json, terminal);
+};

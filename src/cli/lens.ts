@@ -4,11 +4,11 @@
  */
 import { access, constants, stat, writeFile } from "node:fs/promises";
 import path from "node:path";
-import { parseArgs } from "node:util";
 import { downmix } from "@/core/audio/signal";
 import { writeWav } from "@/core/formats/wav";
 import { heardIn, lensParts, lift, type LensPart } from "@/core/lens";
-import { analyseForCommand, giveUp, sentenceFor } from "./options";
+import { analysedFile } from "./analysedFile";
+import { giveUp, readWords, unwritable, type Command } from "./terminal";
 
 /** What people call the parts, too. What is pitched above the bass is lifted out as one. */
 const otherNames: Record<string, LensPart> = {
@@ -20,30 +20,7 @@ const otherNames: Record<string, LensPart> = {
   lead: "music",
   vocal: "music",
 };
-const usage = `Usage: lens FILE --element ${lensParts.join("|")} --out OUT.wav [--rest]`;
-
-function readArguments(): { file: string; part: LensPart; out: string; rest: boolean } {
-  try {
-    const { values, positionals } = parseArgs({
-      allowPositionals: true,
-      options: {
-        element: { type: "string" },
-        out: { type: "string" },
-        rest: { type: "boolean", default: false },
-      },
-    });
-    const name = (values.element ?? "").toLowerCase();
-    const part = lensParts.find((own) => own === name) ?? otherNames[name];
-    const [file] = positionals;
-    if (file !== undefined && positionals.length === 1 && part && values.out !== undefined)
-      return { file, part, out: values.out, rest: values.rest };
-  } catch {
-    // Unknown options get the same answer as missing files.
-  }
-  return giveUp(usage);
-}
-
-const unwritable = (out: string): never => giveUp(`${out}: this file cannot be written.`);
+const usage = `lens FILE --element ${lensParts.join("|")} --out OUT.wav [--rest]`;
 
 /** Looked at first: what follows takes a while. */
 async function isWritable(out: string): Promise<boolean> {
@@ -56,17 +33,25 @@ async function isWritable(out: string): Promise<boolean> {
   return !found?.isDirectory();
 }
 
-const { file, part, out, rest } = readArguments();
-if (!(await isWritable(out))) unwritable(out);
-const read = await analyseForCommand(file);
-if (!read.ok) giveUp(sentenceFor(file, read.refusal));
-const { analysis, signal } = read.value;
-const mix = downmix(signal);
-const { samples, freeDb } = lift(mix, signal.sampleRate, heardIn(analysis))[part];
-if (freeDb === null && !rest) process.stderr.write(`No ${part} was found in this file: it is silent.\n`);
-const lifted = rest ? mix.map((whole, side) => whole.map((x, i) => x - samples[side as 0 | 1][i]!)) : samples;
-try {
-  await writeFile(out, writeWav(lifted, signal.sampleRate, "int24"));
-} catch {
-  unwritable(out);
-}
+export const lens: Command = async (words, terminal) => {
+  const { values, positionals } = readWords(
+    words,
+    { element: { type: "string" }, out: { type: "string" }, rest: { type: "boolean", default: false } },
+    usage,
+  );
+  const { out, rest } = values;
+  const name = (values.element ?? "").toLowerCase();
+  const part = lensParts.find((own) => own === name) ?? otherNames[name];
+  const [file] = positionals;
+  if (file === undefined || positionals.length > 1 || !part || out === undefined)
+    return giveUp(`Usage: ${usage}`);
+  if (!(await isWritable(out))) return unwritable(out);
+  const { analysis, signal } = await analysedFile(file, terminal);
+  const mix = downmix(signal);
+  const { samples, freeDb } = lift(mix, signal.sampleRate, heardIn(analysis))[part];
+  if (freeDb === null && !rest) terminal.say(`No ${part} was found in this file: it is silent.`);
+  const lifted = rest
+    ? mix.map((whole, side) => whole.map((x, i) => x - samples[side as 0 | 1][i]!))
+    : samples;
+  await writeFile(out, writeWav(lifted, signal.sampleRate, "int24")).catch(() => unwritable(out));
+};

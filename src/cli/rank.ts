@@ -4,73 +4,56 @@
  * hit of the voice is taken.
  */
 import path from "node:path";
-import { parseArgs } from "node:util";
 import { analyse } from "@/core/analysis/analyse";
-import { downmix } from "@/core/audio/signal";
+import { downmix, type Signal } from "@/core/audio/signal";
 import { loadFft } from "@/core/dsp/fft";
 import { limits } from "@/core/formats/limits";
 import { drumVoices, drumVoiceSchema, type DrumVoice } from "@/core/drums/voices";
 import { asHits } from "@/core/drums/hits";
 import { measuredHits, oneShot, rankCandidates, type OneShot } from "@/core/hits";
 import { decodeFile } from "@/server/decoding/decode";
-import { deliver, giveUp, sentenceFor } from "./options";
+import type { Seconds } from "@/core/units";
 import { rankOutput } from "./rankOutput";
+import { deliver, giveUp, readWords, sentenceFor, type Command } from "./terminal";
 
-const usage = `Usage: rank TARGET --voice ${drumVoices.join("|")} CANDIDATE… [--json OUT.json]`;
+const usage = `rank TARGET --voice ${drumVoices.join("|")} CANDIDATE… [--json OUT.json]`;
 /** Longer files are tracks. */
-const longestOneShot = 5;
+const longestOneShot: Seconds = 5;
 
-function readArguments(): {
-  target: string;
-  candidates: string[];
-  voice: DrumVoice;
-  json: string | undefined;
-} {
-  try {
-    const { values, positionals } = parseArgs({
-      allowPositionals: true,
-      options: { json: { type: "string" }, voice: { type: "string" } },
-    });
-    const voice = drumVoiceSchema.safeParse(values.voice);
-    const [target, ...candidates] = positionals;
-    if (voice.success && target !== undefined && candidates.length > 0)
-      return { target, candidates, voice: voice.data, json: values.json };
-  } catch {
-    // Unknown options get the same answer as missing files.
-  }
-  return giveUp(usage);
-}
-
-const { target, candidates, voice, json } = readArguments();
-await loadFft();
-
-async function decoded(file: string) {
+async function decoded(file: string): Promise<Signal> {
   const read = await decodeFile(file, undefined, limits.shortestSoundSeconds);
   return read.ok ? read.value.signal : giveUp(sentenceFor(file, read.refusal));
 }
 
-async function shotOf(file: string): Promise<OneShot> {
-  const signal = await decoded(file);
-  return (
-    oneShot(downmix(signal), signal.sampleRate, voice) ?? giveUp(`${file}: Nothing sounds in this file.`)
-  );
-}
+const shotIn = (file: string, signal: Signal, voice: DrumVoice): OneShot =>
+  oneShot(downmix(signal), signal.sampleRate, voice) ?? giveUp(`${file}: Nothing sounds in this file.`);
 
-async function targetShot(): Promise<OneShot> {
+async function targetShot(target: string, voice: DrumVoice): Promise<OneShot> {
   const signal = await decoded(target);
   const { sampleRate } = signal;
-  const channels = downmix(signal);
-  if (channels[0].length < longestOneShot * sampleRate)
-    return oneShot(channels, sampleRate, voice) ?? giveUp(`${target}: Nothing sounds in this file.`);
+  if (signal.channels[0]!.length < longestOneShot * sampleRate) return shotIn(target, signal, voice);
   const { analysis } = await analyse(signal);
-  const own = measuredHits(channels, sampleRate, asHits(analysis.drums), analysis.drums.bassNotes)
+  const own = measuredHits(downmix(signal), sampleRate, asHits(analysis.drums), analysis.drums.bassNotes)
     .filter(({ hit }) => hit.voice === voice)
     .sort((a, b) => b.hit.count - a.hit.count)[0];
   if (!own) return giveUp(`${target}: No ${voice} is struck often enough to know its sound.`);
   return { samples: own.hit.samples, rate: sampleRate, measures: own.measures };
 }
 
-const shot = await targetShot();
-const offered: { file: string; shot: OneShot }[] = [];
-for (const file of candidates) offered.push({ file: path.basename(file), shot: await shotOf(file) });
-await deliver(rankOutput(voice, rankCandidates(shot, voice, offered)), json);
+export const rank: Command = async (words, terminal) => {
+  const { values, positionals } = readWords(
+    words,
+    { json: { type: "string" }, voice: { type: "string" } },
+    usage,
+  );
+  const parsed = drumVoiceSchema.safeParse(values.voice);
+  const [target, ...candidates] = positionals;
+  if (!parsed.success || target === undefined || candidates.length === 0) return giveUp(`Usage: ${usage}`);
+  const voice = parsed.data;
+  await loadFft();
+  const shot = await targetShot(target, voice);
+  const offered: { file: string; shot: OneShot }[] = [];
+  for (const file of candidates)
+    offered.push({ file: path.basename(file), shot: shotIn(file, await decoded(file), voice) });
+  await deliver(rankOutput(voice, rankCandidates(shot, voice, offered)), values.json, terminal);
+};

@@ -1,7 +1,7 @@
 /** How the `study` command reaches a server: the one that is running, or one within its own process. */
 import { sentenceOf } from "@/core/outcome";
 import { authorization } from "@/server/password";
-import { giveUp } from "./options";
+import { giveUp } from "./terminal";
 
 export interface Sent {
   /** A file's bytes, and how many. */

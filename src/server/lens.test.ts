@@ -76,7 +76,7 @@ describe("a study whose tracks are taken apart", () => {
     const other = await begin(wavOf(knownMix({ rate, beats: 4 })));
     const { hash: short } = (await read(other.studyId)).study.reference!.file;
     await allDone(other.studyId);
-    const first = await begin(wavOf(knownMix({ rate, beats: 24, gains: { kick: 0.8 } })));
+    const first = await begin(wavOf(knownMix({ rate, beats: 16, gains: { kick: 0.8 } })));
     const { hash: long } = (await read(first.studyId)).study.reference!.file;
     await until(async () => (await stateOf("lift", long)) === "running", 60);
     const again = () => againRoute(pageRequest("POST", "/x"), context({ itemId: other.itemId }));
