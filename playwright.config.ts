@@ -2,6 +2,7 @@ import { mkdtempSync } from "node:fs";
 import { tmpdir } from "node:os";
 import path from "node:path";
 import { defineConfig } from "@playwright/test";
+import { chromiumPath } from "./scripts/chromium.mjs";
 
 const port = 3217;
 // Kept in the environment: the configuration is read again in every worker.
@@ -23,7 +24,7 @@ export default defineConfig({
     baseURL: `http://127.0.0.1:${port}`,
     viewport: { width: 1280, height: 800 },
     launchOptions: {
-      executablePath: process.env.CHROMIUM ?? "/usr/bin/chromium",
+      executablePath: chromiumPath() ?? undefined,
       args: [
         "--no-sandbox",
         "--disable-gpu",

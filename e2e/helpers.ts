@@ -9,6 +9,17 @@ import { voicing } from "@/core/harmony/voicing";
 import { knownMix } from "@/core/testing/knownMix";
 import { clicks, whiteNoise } from "@/core/testing/signals";
 
+/** Reports a page that is without its title for a moment: tabs and screen readers go by it. */
+function watchTitle(): void {
+  document.addEventListener("DOMContentLoaded", () => {
+    const look = () => {
+      if (document.title === "") console.error("The page has no title.");
+    };
+    new MutationObserver(look).observe(document.head, { childList: true });
+    look();
+  });
+}
+
 /**
  * A test fails where its page reports an error: one that nobody caught, a warning of React about what
  * the server sent, or a resource that did not come. Those that belong to the job are named by the test.
@@ -22,6 +33,7 @@ export const test = base.extend<{ expectedErrors: RegExp[] }>({
       page.on("console", (message) => {
         if (message.type() === "error") errors.push(`${message.text()} ${message.location().url}`);
       });
+      await page.addInitScript(watchTitle);
       await use(expected);
       expect(errors.filter((error) => !expected.some((own) => own.test(error)))).toEqual([]);
     },
@@ -168,8 +180,6 @@ const frame = [".top-bar", ".work-list", ".strip", ".listening-bar"];
  * and what stands around all of them once, and where a test is about it.
  */
 export async function expectAccessible(page: Page, { withFrame = false } = {}): Promise<void> {
-  // A page that is being read anew has no title for a moment.
-  await expect(page).toHaveTitle(/./);
   const view = new URL(page.url()).pathname.split("/")[3] ?? "home";
   const isNew = isFirstToSee(view);
   const themes = isNew ? ["light", "dark"] : ["light"];

@@ -3,6 +3,7 @@
  * unit tests, build, browser tests and a hundred damaged files. Ends with a line `N passed, N failed`.
  */
 import { existsSync, mkdirSync, readFileSync, rmSync } from "node:fs";
+import { chromiumPackage, chromiumPath } from "./chromium.mjs";
 import { buildWorker, ensureBuilt, ensureInstalled, run } from "./steps.mjs";
 
 const counts = { passed: 0, failed: 0 };
@@ -22,11 +23,13 @@ async function step(name, work) {
 }
 
 async function ensureChromium() {
-  if (existsSync(process.env.CHROMIUM ?? "/usr/bin/chromium")) return;
+  if (chromiumPath() !== null) return;
   console.log("Installing Chromium …");
   const env = { DEBIAN_FRONTEND: "noninteractive" };
   await run("apt-get", ["update", "-q"], env);
-  await run("apt-get", ["install", "-y", "-q", "--no-install-recommends", "chromium"], env);
+  const install = (name) => run("apt-get", ["install", "-y", "-q", "--no-install-recommends", name], env);
+  // Older releases have only the whole one.
+  await install(chromiumPackage).catch(() => install("chromium"));
 }
 
 /** Takes the tests' own counts from a report in place of the one step that ran them. */

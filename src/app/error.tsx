@@ -1,7 +1,13 @@
 "use client";
 
+import { PageTitle } from "@/components/PageTitle";
 import { ViewStopped, type StoppedProps } from "@/components/ViewStopped";
 
 export default function ErrorPage(props: StoppedProps) {
-  return <ViewStopped {...props} as="main" className="home" />;
+  return (
+    <>
+      <PageTitle />
+      <ViewStopped {...props} as="main" className="home" />
+    </>
+  );
 }

@@ -6,7 +6,6 @@ import "./styles.scss";
 import { Notices } from "@/components/Notices";
 
 export const metadata: Metadata = {
-  title: { default: "Plain Mirror", template: "%s · Plain Mirror" },
   description: "Study a reference track by rebuilding it.",
   // In the page itself: a file would be fetched again each time the page is read anew.
   icons: {

@@ -1,3 +1,4 @@
+import { PageTitle } from "@/components/PageTitle";
 import { Problem } from "@/components/Problem";
 import { ThemeSwitch } from "@/components/ThemeSwitch";
 import { success } from "@/core/outcome";
@@ -19,6 +20,7 @@ export default async function HomePage() {
   );
   return (
     <div className="frame">
+      <PageTitle />
       <header className="top-bar">
         <span className="product">Plain Mirror</span>
         <span className="end">

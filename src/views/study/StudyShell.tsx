@@ -4,6 +4,7 @@ import Link from "next/link";
 import { useEffect, useState, type ReactNode } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { MirrorStrip, type StripTrack } from "@/components/strip/MirrorStrip";
+import { PageTitle } from "@/components/PageTitle";
 import { ThemeSwitch } from "@/components/ThemeSwitch";
 import { barStart } from "@/core/grid/grid";
 import type { TrackRecord } from "@/core/study";
@@ -182,6 +183,7 @@ function Frame({ children }: { children: ReactNode }) {
   const versionName = version ? `Version ${version.number}` : null;
   return (
     <div className="frame" onPointerUp={releaseButton}>
+      <PageTitle of={study.title} />
       <header className="top-bar">
         <Link href="/" className="product" prefetch={false}>
           Plain Mirror

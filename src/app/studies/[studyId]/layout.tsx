@@ -1,6 +1,6 @@
-import type { Metadata } from "next";
 import { notFound } from "next/navigation";
 import type { ReactNode } from "react";
+import { PageTitle } from "@/components/PageTitle";
 import { Problem } from "@/components/Problem";
 import { success } from "@/core/outcome";
 import { parseStudyAddress } from "@/core/study";
@@ -18,11 +18,6 @@ interface Props {
   children: ReactNode;
 }
 
-export async function generateMetadata({ params }: Pick<Props, "params">): Promise<Metadata> {
-  const found = await requestedStudy((await params).studyId);
-  return { title: found.ok ? found.value.study.title : "No such study" };
-}
-
 export default async function StudyLayout({ params, children }: Props) {
   const { studyId: address } = await params;
   const studyId = parseStudyAddress(address)?.id ?? address;
@@ -33,7 +28,12 @@ export default async function StudyLayout({ params, children }: Props) {
   if (!found.ok || !undo.ok) {
     const { refusal } = !found.ok ? found : (undo as { ok: false; refusal: never });
     if (refusal.code === "not-found") notFound();
-    return <Problem refusal={refusal} />;
+    return (
+      <>
+        <PageTitle />
+        <Problem refusal={refusal} />
+      </>
+    );
   }
   const model = frameModel(found.value, undo.value, revision, folderState(studyId));
   return <StudyShell model={model}>{children}</StudyShell>;

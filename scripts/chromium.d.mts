@@ -1,0 +1,2 @@
+export const chromiumPackage: string;
+export const chromiumPath: () => string | null;
