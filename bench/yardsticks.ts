@@ -2,6 +2,7 @@
 import type { TrackAnalysis } from "@/core/analysis/result";
 import { asColumns } from "@/core/drums/hits";
 import {
+  figuresOfStyle,
   patternGroups,
   trackFigures,
   typicalLength,
@@ -25,7 +26,7 @@ const knownFigures = {
 type KnownFigure = keyof typeof knownFigures;
 
 export interface YardstickTrack {
-  heard: TrackFigures;
+  heard: TrackAnalysis;
   made: TrackFigures;
 }
 
@@ -47,7 +48,7 @@ export function yardstickTrack({ truth }: DevelopmentSong, analysis: TrackAnalys
       ({ start, end }) => downbeats.filter((time) => time >= start - 0.05 && time < end - 0.05).length,
     ),
   );
-  return { heard: trackFigures(analysis), made };
+  return { heard: analysis, made };
 }
 
 /** Of how many songs a yardstick is made. */
@@ -60,9 +61,11 @@ const rangeText = (range: TypicalRange | null) =>
 
 /** Ranges of yardsticks of thirty songs each, as heard beside as made, and patterns that recur. */
 export function yardstickReport(tracks: readonly YardstickTrack[]): string {
-  const groups = Array.from({ length: Math.floor(tracks.length / tracksOfOne) }, (_, i) =>
-    tracks.slice(i * tracksOfOne, (i + 1) * tracksOfOne),
-  );
+  const groups = Array.from({ length: Math.floor(tracks.length / tracksOfOne) }, (_, i) => {
+    const own = tracks.slice(i * tracksOfOne, (i + 1) * tracksOfOne);
+    const heard = figuresOfStyle(own.map((track) => track.heard));
+    return own.map(({ made }, k) => ({ made, heard: heard[k]! }));
+  });
   const figures = Object.keys(knownFigures) as KnownFigure[];
   const ranges = table(
     ["yardstick", "figure", "as made", "as heard"],

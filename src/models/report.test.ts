@@ -61,7 +61,7 @@ describe("a report", () => {
   it("says what is held against the yardstick, and nothing of it where nothing is", () => {
     expect(chapter("method").lines.join(" ")).not.toContain("yardstick");
     const aspects = ["loudness", "tone"] as const;
-    const yardstick = yardstickOf([...results.analyses.values()].map(trackFigures));
+    const yardstick = yardstickOf([...results.analyses.values()].map((analysis) => trackFigures(analysis)));
     const styled = {
       ...results,
       study: { ...study, styleAspects: [...aspects] },

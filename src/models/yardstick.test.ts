@@ -53,6 +53,15 @@ describe("a yardstick", () => {
     expect(rangeWords("tempo", tempo.range!)).toBe("126.3 to 128.7 BPM");
   });
 
+  it("knows half and double time from another tempo, and says how many tracks were counted so", () => {
+    const others = [238, 240, 243].map((tempo) => like({ tempo }));
+    const { unusual, recounted } = model([...others, { ...others[0]!, countedAs: 2 }]);
+    expect(unusual.reference).toEqual([
+      "Counted half as fast as is typical: 120.0 BPM; most have 238.0 to 242.1 BPM.",
+    ]);
+    expect(recounted).toBe(1);
+  });
+
   it("lets differences pass that nobody hears", () => {
     const others = [0, 1, 2].map((i) =>
       like({ tempo: 120.3 + i / 100, truePeak: base.values.truePeak! + 0.2 }),

@@ -156,6 +156,8 @@ export interface YardstickModel {
   /** How many tracks have been measured, and how many there are. */
   measured: number;
   tracks: number;
+  /** How many are counted twice or half as fast as they were read, because the others are. */
+  recounted: number;
   rows: FigureRow[];
   tone: ToneRow[] | null;
   patterns: (RecurringPattern & Record<"reference" | "version", boolean>)[];
@@ -217,6 +219,13 @@ function unusualOf(model: Pick<YardstickModel, "rows" | "tone">, side: "referenc
   const figures = model.rows.flatMap(({ name, range, [side]: value }) => {
     if (!range || value === null) return [];
     if (isTypical({ name, range }, value)) return [];
+    const times =
+      name === "tempo" ? ([2, 0.5] as const).find((as) => isTypical({ name, range }, as * value)) : undefined;
+    if (times !== undefined)
+      return {
+        words: `Counted ${times === 2 ? "half" : "twice"} as fast as is typical: ${valueWords(name, value)}; most have ${rangeWords(name, range)}.`,
+        by: 0,
+      };
     const by = outside(value, range);
     const { above, below, least } = figureWords[name];
     return {
@@ -273,6 +282,7 @@ export function yardstickModel(
   };
   return {
     measured: all.length,
+    recounted: all.filter(({ countedAs }) => countedAs !== 1).length,
     tracks: study.yardstick.length,
     rows,
     tone,

@@ -279,11 +279,12 @@ it("a cut-off lets what lies below through and holds what lies above back, witho
   const low = 600;
   const tone = (hz: number) => Float32Array.from({ length: 6 * low }, (_, i) => cos((2 * PI * hz * i) / low));
   const gain = (hz: number) => {
-    const out = belowCutOff(tone(hz), low, 100);
+    const whole = tone(hz);
+    const out = belowCutOff(whole, low, 100);
     let [both, own] = [0, 0];
     for (let i = 2 * low; i < 4 * low; i++) {
-      both += out[i]! * tone(hz)[i]!;
-      own += tone(hz)[i]! ** 2;
+      both += out[i]! * whole[i]!;
+      own += whole[i]! ** 2;
     }
     return both / own;
   };

@@ -5,6 +5,7 @@ import { wholeOf } from "../tone";
 import { figureNames, toneCurve, type FigureName, type TrackFigures } from "../yardstick";
 
 export const figuresOfMix = ({ bpm, loudness, spectrum }: TrackMeasures): TrackFigures => ({
+  countedAs: 1,
   values: {
     ...(Object.fromEntries(figureNames.map((name) => [name, null])) as Record<FigureName, null>),
     tempo: bpm,

@@ -14,6 +14,7 @@ import { countedPlan } from "../plan";
 import { lowEndWidth, stereoOfWhole } from "../stereo";
 import { bands, toneWeight, widenBands } from "../tone";
 import type { Decibels } from "../units";
+import { countedAlike, countedGrid, countedSwing, type CountedAs } from "./countedAlike";
 
 export const figureNames = [
   "tempo",
@@ -44,6 +45,8 @@ export const patternGroups = {
 export type PatternGroup = keyof typeof patternGroups;
 
 export interface TrackFigures {
+  /** How it is counted beside others of its style. */
+  countedAs: CountedAs;
   /** Null where a track has none, or it could not be measured. */
   values: Record<FigureName, number | null>;
   /** Third-octave bands against their mean as it is heard, dB; −∞ nowhere: quiet bands stop at −60. */
@@ -94,18 +97,26 @@ export function typicalLength(lengths: readonly number[]): number | null {
   return sorted.find((length) => (covered += length) >= half) ?? null;
 }
 
-/** All figures of a track, as measured. */
-export function trackFigures(analysis: TrackAnalysis): TrackFigures {
+/** Figures of the tracks of one style, each counted as the others are. */
+export function figuresOfStyle(analyses: readonly TrackAnalysis[]): TrackFigures[] {
+  const counted = countedAlike(analyses.map(({ tempo }) => tempo));
+  return analyses.map((analysis, i) => trackFigures(analysis, counted[i]!));
+}
+
+/** All figures of a track, as measured, or counted twice or half as fast. */
+export function trackFigures(analysis: TrackAnalysis, as: CountedAs = 1): TrackFigures {
   const { loudness, lowEnd, spectrum, plan } = analysis;
-  const grid = gridOf(analysis.grid, analysis.durationSeconds);
-  const sections = countedPlan(plan).sections.map(({ firstBar, lastBar }) => lastBar - firstBar + 1);
-  const { hits } = countedDrums(analysis.drums, {}, grid);
-  const swing = grid && swingOfDrums(hits, grid, analysis.grid?.swing);
+  const read = gridOf(analysis.grid, analysis.durationSeconds);
+  const sections = countedPlan(plan).sections.map(({ firstBar, lastBar }) => as * (lastBar - firstBar + 1));
+  const { hits } = countedDrums(analysis.drums, {}, read);
+  const grid = read && countedGrid(read, as);
+  const swing = grid && swingOfDrums(hits, grid, analysis.grid && countedSwing(analysis.grid.swing, as));
   const placed = grid && swing ? placeHits(hits, grid, swing) : [];
   const bars = grid && barsOf(grid);
   return {
+    countedAs: as,
     values: {
-      tempo: grid?.bpm ?? analysis.tempo?.bpm ?? null,
+      tempo: grid?.bpm ?? (analysis.tempo ? as * analysis.tempo.bpm : null),
       swing: swing?.percent ?? null,
       length: bars ? bars.last - max(1, bars.first) + 1 : null,
       sectionBars: typicalLength(sections),
@@ -117,7 +128,7 @@ export function trackFigures(analysis: TrackAnalysis): TrackFigures {
       below30: lowEnd.below30Db,
       kickPitch: lowEnd.kickHz,
       kickLength:
-        lowEnd.kickLengthBeats !== null && grid ? (60_000 * lowEnd.kickLengthBeats) / grid.bpm : null,
+        lowEnd.kickLengthBeats !== null && read ? (60_000 * lowEnd.kickLengthBeats) / read.bpm : null,
       kickToBass: lowEnd.kickToBassDb,
       bassEvenness: lowEnd.bassEvennessDb,
       width: stereoOfWhole(spectrum).sideToMidDb,

@@ -1,7 +1,9 @@
 /** Ranges against a worked example of the literature and by hand; figures against tracks of known make. */
 import { madeUpStudy } from "../testing/study";
 import { twelfthCount } from "../tone";
+import { countedAlike, countedGrid } from "./countedAlike";
 import {
+  figuresOfStyle,
   outside,
   percentile,
   toneBands,
@@ -13,8 +15,9 @@ import {
   type TrackFigures,
 } from ".";
 
+const { abs } = Math;
 const figures = madeUpStudy();
-const measured = [...figures.analyses.values()].map(trackFigures);
+const measured = [...figures.analyses.values()].map((analysis) => trackFigures(analysis));
 const plain = measured[0]!;
 const withValue = (tempo: number | null, kick: string | null = null): TrackFigures => ({
   ...plain,
@@ -60,6 +63,57 @@ describe("typical ranges", () => {
     expect(tracks).toBe(4);
     expect(ranges.tempo!.values).toEqual([120, 126, 128]);
     expect(patterns).toEqual([{ group: "kick", steps: four, count: 2, of: 3 }]);
+  });
+});
+
+describe("tracks of one style are counted alike", () => {
+  const read = (bpm: number, confidence: number, other: number) => ({
+    bpm,
+    confidence,
+    alternatives: [
+      { bpm: other, confidence: 0.95 - confidence },
+      { bpm: (bpm * 4) / 3, confidence: 0.02 },
+    ],
+  });
+  const drill = [140, 142, 145].map((bpm) => read(bpm, 0.9, bpm / 2));
+
+  it("where one could be counted twice or half as fast", () => {
+    // By hand: .5 × (1 + 3 × .05) for 70.5, .45 × (1 + 3 × .9) for 141.
+    expect(countedAlike([read(70.5, 0.5, 141), ...drill])).toEqual([2, 1, 1, 1]);
+    const slow = [70, 72, 71].map((bpm) => read(bpm, 0.9, 2 * bpm));
+    expect(countedAlike([...slow, read(140, 0.6, 70)])).toEqual([1, 1, 1, 0.5]);
+  });
+
+  it("but not against what is plain, nor after few, nor where nothing was found", () => {
+    expect(countedAlike([read(70.5, 0.94, 141), ...drill])[0]).toBe(1);
+    expect(countedAlike([read(70.5, 0.8, 141), drill[0]!])[0]).toBe(1);
+    expect(countedAlike([null, { bpm: 93, confidence: 0.4, alternatives: [] }])).toEqual([1, 1]);
+  });
+
+  it("on a grid with twice or half the beats, with bars of as many", () => {
+    const grid = { beats: [0, 1, 2, 3.2, 4], barOne: 3, beatsPerBar: 4, steady: false, bpm: 60 };
+    const twice = countedGrid(grid, 2);
+    expect(twice).toMatchObject({ barOne: 6, beatsPerBar: 4, bpm: 120 });
+    expect(twice.beats).toEqual([0, 0.5, 1, 1.5, 2, 2.6, 3.2, 3.6, 4]);
+    const half = countedGrid(grid, 0.5);
+    expect(half).toMatchObject({ beats: [1, 3.2], barOne: 1, bpm: 30 });
+    expect(countedGrid(twice, 0.5)).toEqual(grid);
+  });
+
+  it("with all figures that hang on the count, and none other", () => {
+    const [analysis] = figures.analyses.values();
+    const twice = trackFigures(analysis!, 2);
+    const { tempo, length, sectionBars, ...others } = twice.values;
+    expect(tempo).toBeCloseTo(2 * plain.values.tempo!, 6);
+    expect(abs(length! - 2 * plain.values.length!)).toBeLessThanOrEqual(2);
+    expect(sectionBars).toBe(2 * plain.values.sectionBars!);
+    for (const name of ["loudness", "kickLength", "kickPitch", "width", "slope"] as const)
+      expect(others[name]).toBe(plain.values[name]);
+    // Steps are half as long.
+    expect(twice.patterns.kick!.length % 16).toBe(0);
+    expect(twice.patterns.kick).not.toBe(plain.patterns.kick);
+    const [own] = figuresOfStyle([analysis!]);
+    expect(own).toEqual(plain);
   });
 });
 

@@ -3,26 +3,42 @@ import { LRUCache } from "lru-cache";
 import type { TrackAnalysis } from "@/core/analysis/result";
 import type { StyleTarget } from "@/core/match";
 import { tracksOf, type StudyRecord } from "@/core/study";
-import { fewestTracks, trackFigures, yardstickOf, type TrackFigures } from "@/core/yardstick";
+import {
+  countedAlike,
+  fewestTracks,
+  trackFigures,
+  yardstickOf,
+  type CountedAs,
+  type TrackFigures,
+} from "@/core/yardstick";
 import { loadAnalyses } from "../storage/analyses";
 import type { Database } from "../storage/database";
 
-const shared = globalThis as { plainMirrorFigures?: LRUCache<TrackAnalysis, TrackFigures> };
+type ByCount = Map<CountedAs, TrackFigures>;
+const shared = globalThis as { plainMirrorFigures?: LRUCache<TrackAnalysis, ByCount> };
 const cache = () => (shared.plainMirrorFigures ??= new LRUCache({ max: 300 }));
+
+function keptFigures(analysis: TrackAnalysis, as: CountedAs): TrackFigures {
+  const known: ByCount = cache().get(analysis) ?? new Map();
+  const figures = known.get(as) ?? trackFigures(analysis, as);
+  cache().set(analysis, known.set(as, figures));
+  return figures;
+}
 
 /** Figures of the yardstick's tracks and of the study's own that have been analysed, by file hash. */
 export async function yardstickFigures(
   db: Database,
   study: Pick<StudyRecord, "yardstick" | "reference" | "versions">,
 ): Promise<Map<string, TrackFigures>> {
-  const all = [...study.yardstick, ...tracksOf(study)];
-  const analyses = await loadAnalyses(db, [...new Set(all.map(({ file }) => file.hash))]);
+  const hashesOf = (tracks: readonly { file: { hash: string } }[]) => [
+    ...new Set(tracks.map(({ file }) => file.hash)),
+  ];
+  const [ofStyle, own] = [hashesOf(study.yardstick), hashesOf(tracksOf(study))];
+  const analyses = await loadAnalyses(db, [...new Set([...ofStyle, ...own])]);
+  const known = ofStyle.filter((hash) => analyses.has(hash));
+  const counted = countedAlike(known.map((hash) => analyses.get(hash)!.tempo));
   return new Map(
-    [...analyses].map(([hash, analysis]) => {
-      const figures = cache().get(analysis) ?? trackFigures(analysis);
-      cache().set(analysis, figures);
-      return [hash, figures];
-    }),
+    [...analyses].map(([hash, analysis]) => [hash, keptFigures(analysis, counted[known.indexOf(hash)] ?? 1)]),
   );
 }
 

@@ -32,7 +32,7 @@ export function YardstickView({ model, sources }: { model: YardstickModel; sourc
         <h1>Yardstick</h1>
         <p>
           {isEnough(model)
-            ? `What ${model.measured} tracks of the style are typically like: four in five lie within each range.`
+            ? `What ${model.measured} tracks of the style are typically like: four in five lie within each range.${recountedWords(model)}`
             : "Several tracks of one style show what is typical of it, and what is unusual about yours."}
         </p>
       </div>
@@ -74,6 +74,11 @@ export function YardstickView({ model, sources }: { model: YardstickModel; sourc
     </div>
   );
 }
+
+const recountedWords = ({ recounted }: YardstickModel): string =>
+  recounted === 0
+    ? ""
+    : ` ${recounted === 1 ? "One" : recounted} could be counted in half or in double time, and ${recounted === 1 ? "is" : "are"} counted as the others are.`;
 
 /** The tracks themselves, and how to add some. */
 function Tracks({ model, sources }: { model: YardstickModel; sources: YardstickSource[] }) {
