@@ -26,12 +26,16 @@ const knownFigures = {
 type KnownFigure = keyof typeof knownFigures;
 
 export interface YardstickTrack {
+  style: string;
   heard: TrackAnalysis;
   made: TrackFigures;
 }
 
 /** A song as a track of a yardstick: as it is heard, and as it was made. */
-export function yardstickTrack({ truth }: DevelopmentSong, analysis: TrackAnalysis): YardstickTrack | null {
+export function yardstickTrack(
+  { style, truth }: DevelopmentSong,
+  analysis: TrackAnalysis,
+): YardstickTrack | null {
   if (!analysis.grid) return null;
   const { beats, downbeats, tempo, sections, drums, steady } = truth;
   const made = trackFigures({
@@ -48,7 +52,7 @@ export function yardstickTrack({ truth }: DevelopmentSong, analysis: TrackAnalys
       ({ start, end }) => downbeats.filter((time) => time >= start - 0.05 && time < end - 0.05).length,
     ),
   );
-  return { heard: analysis, made };
+  return { style, heard: analysis, made };
 }
 
 /** Of how many songs a yardstick is made. */
@@ -59,13 +63,17 @@ const fewestOfPattern = 3;
 const rangeText = (range: TypicalRange | null) =>
   range ? [range.low, range.median, range.high].map((value) => value.toFixed(1)).join(" / ") : "–";
 
-/** Ranges of yardsticks of thirty songs each, as heard beside as made, and patterns that recur. */
+/** Tracks of one yardstick, heard beside one another. */
+function heardTogether(own: readonly YardstickTrack[]): { made: TrackFigures; heard: TrackFigures }[] {
+  const heard = figuresOfStyle(own.map((track) => track.heard));
+  return own.map(({ made }, i) => ({ made, heard: heard[i]! }));
+}
+
+/** Ranges of yardsticks of thirty songs and of each style, as heard beside as made, and patterns that recur. */
 export function yardstickReport(tracks: readonly YardstickTrack[]): string {
-  const groups = Array.from({ length: Math.floor(tracks.length / tracksOfOne) }, (_, i) => {
-    const own = tracks.slice(i * tracksOfOne, (i + 1) * tracksOfOne);
-    const heard = figuresOfStyle(own.map((track) => track.heard));
-    return own.map(({ made }, k) => ({ made, heard: heard[k]! }));
-  });
+  const groups = Array.from({ length: Math.floor(tracks.length / tracksOfOne) }, (_, i) =>
+    heardTogether(tracks.slice(i * tracksOfOne, (i + 1) * tracksOfOne)),
+  );
   const figures = Object.keys(knownFigures) as KnownFigure[];
   const ranges = table(
     ["yardstick", "figure", "as made", "as heard"],
@@ -77,6 +85,15 @@ export function yardstickReport(tracks: readonly YardstickTrack[]): string {
         rangeText(typicalRange(own.map(({ heard }) => heard.values[name]))),
       ]),
     ),
+  );
+  const ofStyles = table(
+    ["style", ...figures.flatMap((name) => [`${knownFigures[name]}: as made`, "as heard"])],
+    [...new Set(tracks.map(({ style }) => style))].map((style) => {
+      const own = heardTogether(tracks.filter((track) => track.style === style));
+      const rangeOf = (side: "made" | "heard", name: KnownFigure) =>
+        rangeText(typicalRange(own.map((track) => track[side].values[name])));
+      return [style, ...figures.flatMap((name) => [rangeOf("made", name), rangeOf("heard", name)])];
+    }),
   );
   const patterns = table(
     ["yardstick", ...Object.keys(patternGroups)],
@@ -98,7 +115,11 @@ export function yardstickReport(tracks: readonly YardstickTrack[]): string {
 
 ${ranges}
 
-Patterns that at least ${fewestOfPattern} of them have, and how many of these are among those that are said to recur.
+Yardsticks of the six songs of one style each, which are counted alike.
+
+${ofStyles}
+
+Patterns that at least ${fewestOfPattern} of thirty have, and how many of these are among those that are said to recur.
 
 ${patterns}`;
 }

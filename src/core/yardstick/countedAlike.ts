@@ -7,13 +7,13 @@ import type { SwingEstimate } from "../grid/swing";
 import type { TempoEstimate } from "../grid/tempoEstimate";
 import type { Bpm, Fraction } from "../units";
 
-const { abs, log2, max } = Math;
+const { abs, log2 } = Math;
 
 /** By how much a track is counted faster than it was read by itself. */
 export type CountedAs = 1 | 2 | 0.5;
 
 /** Tempi this near to one another, in octaves, are those of one style. */
-const alike = 0.1;
+const alike = 0.15;
 /** How near to half or double a reading must be to be that. */
 const octaveReach = 0.04;
 
@@ -37,19 +37,25 @@ function readingsOf(tempo: TempoEstimate | null): Reading[] {
 const probabilityNear = (readings: readonly Reading[], bpm: Bpm): Fraction =>
   readings.reduce((sum, own) => sum + (abs(log2(own.bpm / bpm)) < alike ? own.probability : 0), 0);
 
+/** One other track is no custom. */
+const fewestOthers = 2;
+/** A reading this many times as probable as the usual one stands against it. */
+const plainOdds = 6;
+
 /**
- * How each track is counted beside the others: at that of its readings whose probability by itself, times
- * one more than the number of others that are counted there, is greatest.
+ * How each track is counted beside the others: as it was read by itself, unless that is not plain and most
+ * of the others are counted about twice or half as fast.
  *
  * @param tempi as each track was read by itself; null where none was found.
  */
 export function countedAlike(tempi: readonly (TempoEstimate | null)[]): CountedAs[] {
   const all = tempi.map(readingsOf);
-  return all.map((readings, i) => {
-    const weight = ({ bpm, probability }: Reading) =>
-      probability * all.reduce((sum, others, k) => sum + (k === i ? 0 : probabilityNear(others, bpm)), 1);
-    const most = max(...readings.map(weight));
-    return readings.find((own) => weight(own) === most)?.as ?? 1;
+  return all.map(([own, ...octaves], i) => {
+    const others = all.filter((_, k) => k !== i);
+    const isUsual = ({ bpm }: Reading) =>
+      2 * others.reduce((sum, readings) => sum + probabilityNear(readings, bpm), 0) > others.length;
+    const usual = others.length < fewestOthers ? undefined : octaves.find(isUsual);
+    return own && usual && own.probability < plainOdds * usual.probability ? usual.as : 1;
   });
 }
 

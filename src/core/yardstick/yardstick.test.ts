@@ -78,15 +78,18 @@ describe("tracks of one style are counted alike", () => {
   const drill = [140, 142, 145].map((bpm) => read(bpm, 0.9, bpm / 2));
 
   it("where one could be counted twice or half as fast", () => {
-    // By hand: .5 × (1 + 3 × .05) for 70.5, .45 × (1 + 3 × .9) for 141.
-    expect(countedAlike([read(70.5, 0.5, 141), ...drill])).toEqual([2, 1, 1, 1]);
+    expect(countedAlike([read(70.5, 0.7, 141), ...drill])).toEqual([2, 1, 1, 1]);
     const slow = [70, 72, 71].map((bpm) => read(bpm, 0.9, 2 * bpm));
     expect(countedAlike([...slow, read(140, 0.6, 70)])).toEqual([1, 1, 1, 0.5]);
   });
 
-  it("but not against what is plain, nor after few, nor where nothing was found", () => {
-    expect(countedAlike([read(70.5, 0.94, 141), ...drill])[0]).toBe(1);
-    expect(countedAlike([read(70.5, 0.8, 141), drill[0]!])[0]).toBe(1);
+  it("but not against what is plain, nor after one, nor among several styles, nor where nothing was found", () => {
+    // .82 is more than six times .13.
+    expect(countedAlike([read(70.5, 0.82, 141), ...drill])[0]).toBe(1);
+    // One other, and others of which half are counted elsewhere.
+    expect(countedAlike([read(70.5, 0.5, 141), drill[0]!])[0]).toBe(1);
+    const house = [118, 120, 122].map((bpm) => read(bpm, 0.9, bpm / 2));
+    expect(countedAlike([read(70.5, 0.5, 141), ...drill, ...house])[0]).toBe(1);
     expect(countedAlike([null, { bpm: 93, confidence: 0.4, alternatives: [] }])).toEqual([1, 1]);
   });
 
