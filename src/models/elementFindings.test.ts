@@ -128,7 +128,7 @@ describe("how an element moves and where it stands", () => {
 
   it("names the bars in which it moves otherwise", () => {
     expect(told("movement", "brightnessMovement", 0.8, [9, 10, 11, 30])).toMatchObject({
-      title: "Kick: brightness moves differently, by 0.8 octaves",
+      title: "Kick: brightness moves differently, by 0.8 dB",
       bars: [9, 10, 11, 30],
     });
     expect(told("movement", "brightnessMovement", 0.8, [9, 10, 11, 30]).detail).toMatch(

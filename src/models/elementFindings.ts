@@ -150,7 +150,7 @@ function movementInWords(
   bars: readonly number[],
 ): Pick<Finding, "title" | "detail" | "bars"> {
   const isBrightness = measure === "brightnessMovement";
-  const size = `${fixed(Math.abs(gap!))} ${isBrightness ? "octaves" : "dB"}`;
+  const size = `${fixed(Math.abs(gap!))} dB`;
   return {
     title: `${name}: ${isBrightness ? "brightness" : "level"} moves differently, by ${size}`,
     detail: `${bars.length > 0 ? `Most in ${listed(bars)}. ` : ""}${

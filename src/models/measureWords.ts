@@ -64,7 +64,7 @@ const valueUnit: Record<ComparedMeasure["name"], string> = {
   elementTone: "dB",
   elementWidth: "dB",
   elementBalance: "dB",
-  brightnessMovement: "octaves",
+  brightnessMovement: "dB",
   levelMovement: "dB",
   strokeLength: "ms",
   presence: "%",

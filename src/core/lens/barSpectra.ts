@@ -1,9 +1,9 @@
 /** What parts sound like in each bar: their powers by band, and how bright they are. */
-import { bands, twelfthCount } from "../tone";
-import type { Decibels, Octaves, Seconds } from "../units";
+import { twelfthCount } from "../tone";
+import { powerToDecibels, type Decibels, type Seconds } from "../units";
 import type { PartSpectrogram } from "./lensMeasures";
 
-const { ceil, floor, log2, max, min, round, sqrt } = Math;
+const { ceil, floor, max, min, round } = Math;
 
 /**
  * Powers of mid and side together in the bars that begin at some times.
@@ -29,29 +29,38 @@ export function barSpectra(
   return spectra;
 }
 
-/** Bands so far below the loudest of their bar hold what others left there. */
-const quietest: Decibels = 30;
-const octavesAbove20 = bands(12).map(({ centre }) => log2(centre / 20));
-
 /**
- * Where the spectrum of each bar has its centre, by amplitude on a logarithmic scale; rounded to
- * hundredths.
+ * The band below and above which as much of a part's power lies, over all of its bars.
  *
  * @param spectra `bars × twelfthCount` powers.
- * @returns octaves above 20 Hz, 0 in silent bars.
  */
-export function brightnessOfBars(spectra: Float32Array): Octaves[] {
+export function middleBand(spectra: Float32Array): number {
+  const powers = new Float64Array(twelfthCount);
+  for (let i = 0; i < spectra.length; i++) powers[i % twelfthCount]! += spectra[i]!;
+  const half = powers.reduce((a, b) => a + b, 0) / 2;
+  let below = 0;
+  return powers.findIndex((power) => (below += power) >= half);
+}
+
+/** What is so far below the rest is no sound of the part's own. */
+const most: Decibels = 30;
+
+/**
+ * How bright each bar is: what lies above a band against what lies below it; rounded to tenths.
+ *
+ * @param spectra `bars × twelfthCount` powers.
+ * @returns decibels, at most 30 either way; 0 in silent bars.
+ */
+export function brightnessOfBars(spectra: Float32Array, middle: number): Decibels[] {
   return Array.from({ length: spectra.length / twelfthCount }, (_, bar) => {
-    const powers = spectra.subarray(bar * twelfthCount, (bar + 1) * twelfthCount);
-    const least = powers.reduce((a, b) => max(a, b), 0) / 10 ** (quietest / 10);
-    let sum = 0;
-    let weights = 0;
+    let [lower, upper] = [0, 0];
     for (let b = 0; b < twelfthCount; b++) {
-      if (powers[b]! <= least) continue;
-      const weight = sqrt(powers[b]!);
-      sum += weight * octavesAbove20[b]!;
-      weights += weight;
+      const power = spectra[bar * twelfthCount + b]!;
+      if (b <= middle) lower += power;
+      else upper += power;
     }
-    return weights > 0 ? round((100 * sum) / weights) / 100 : 0;
+    if (lower + upper <= 0) return 0;
+    const brightness = powerToDecibels(max(upper, 1e-12) / max(lower, 1e-12));
+    return round(10 * max(-most, min(most, brightness))) / 10;
   });
 }

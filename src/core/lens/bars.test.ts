@@ -1,6 +1,6 @@
 /** What parts do from bar to bar: spectra of bars, movement, and what covers what. */
 import { bands, twelfthCount } from "../tone";
-import { barSpectra, brightnessOfBars } from "./barSpectra";
+import { barSpectra, brightnessOfBars, middleBand } from "./barSpectra";
 import { coverings, type PartSpectra } from "./covering";
 import { levelInBars } from "./levelInBars";
 import { compareMovement } from "./movement";
@@ -46,20 +46,26 @@ describe("spectra of bars", () => {
     ).toBe(3);
   });
 
-  it("have their centre where the power is, an octave up an octave up", () => {
-    const [low, high, silent] = brightnessOfBars(
-      Float32Array.from([...sounding(400, 600, 1), ...sounding(800, 1200, 1), ...sounding(1, 2, 1)]),
+  it("have a middle with as much power below as above, over all bars", () => {
+    expect(middleBand(Float32Array.from([...sounding(400, 500, 1), ...sounding(500, 600, 1)]))).toBe(
+      bandAt(500),
     );
-    expect(high! - low!).toBeCloseTo(1, 1);
-    expect(low).toBeCloseTo(Math.log2(500 / 20), 1);
-    expect(silent).toBe(0);
+    expect(middleBand(Float32Array.from([...sounding(100, 110, 1), ...sounding(1000, 1100, 50)]))).toBe(
+      bandAt(1050),
+    );
   });
 
-  it("leave out bands that others left there", () => {
-    const clean = sounding(400, 600, 1);
-    const leaking = clean.map((power, b) => power + (b > bandAt(4000) ? 5e-4 : 0));
-    const [own, same] = brightnessOfBars(Float32Array.from([...clean, ...leaking]));
-    expect(same).toBe(own);
+  it("are as bright as what lies above the middle is against what lies below", () => {
+    const bar = (below: number, above: number) =>
+      sounding(400, 780, below).map((power, b) => power + sounding(830, 1600, above)[b]!);
+    const found = brightnessOfBars(
+      Float32Array.from([...bar(1, 1), ...bar(1, 4), ...bar(10, 1), ...bar(0, 0), ...bar(0, 1)]),
+      bandAt(800),
+    );
+    const [even, bright, dark, silent, above] = found;
+    expect(bright! - even!).toBeCloseTo(6.02, 0);
+    expect(dark! - even!).toBeCloseTo(-10, 0);
+    expect([silent, above]).toEqual([0, 30]);
   });
 });
 
@@ -87,9 +93,9 @@ describe("movement", () => {
   });
 
   it("is how far bars stray, by the bars in which they do", () => {
-    // A filter that opens by an octave over the last four bars.
-    const { brightness, level, bars } = moved(loud.map((_, i) => (i < 12 ? 4 : 5)));
-    expect(brightness).toBeCloseTo(Math.sqrt(4 / 16), 9);
+    // A filter that opens by 6 dB over the last four bars, two of which are left out with the strays.
+    const { brightness, level, bars } = moved(loud.map((_, i) => (i < 12 ? 4 : 10)));
+    expect(brightness).toBeCloseTo(6 * Math.sqrt(2 / 14), 9);
     expect(level).toBe(0);
     expect(bars).toEqual([13, 14, 15, 16]);
   });
@@ -97,7 +103,7 @@ describe("movement", () => {
   it("counts only bars that answer each other, play on both sides and are chosen", () => {
     const later = [{ referenceFirst: 5, versionFirst: 1, bars: 8 }];
     const resting = loud.map((own, i) => (i === 0 ? -80 : own));
-    const brightness = loud.map((_, i) => (i === 1 ? 6 : 4));
+    const brightness = loud.map((_, i) => (i === 1 ? 10 : 4));
     const of = (chosen: { first: number; last: number } | null) =>
       compareMovement(
         both(loud, resting),
@@ -110,7 +116,8 @@ describe("movement", () => {
         12,
       );
     expect(of(null).bars).toEqual([6]);
-    expect(of(null).brightness).toBeCloseTo(Math.sqrt(4 / 7), 9);
+    // A single bar is named, but is no movement.
+    expect(of(null).brightness).toBe(0);
     expect(of({ first: 7, last: 12 })).toEqual({ brightness: 0, level: 0, bars: [] });
     expect(of({ first: 7, last: 9 }).brightness).toBeNull();
   });

@@ -11,7 +11,7 @@ import type { LiftedTrack } from "./lensMeasures";
 import { drumParts, lensParts, partOfVoice, type DrumPart, type LensPart } from "./parts";
 import { partSpectrogram } from "./partSpectrogram";
 import { partLevels } from "./presence";
-import { addStrokePowers, noStrokes, strokeLength } from "./strokeLength";
+import { strokeLength, strokePowers } from "./strokeLength";
 
 export {
   lensMeasures,
@@ -21,7 +21,7 @@ export {
   type PartMeasures,
   type PartSpectrogram,
 } from "./lensMeasures";
-export { addStrokePowers, noStrokes, strokeLength, type StrokeSums } from "./strokeLength";
+export { strokeLength, strokePowers } from "./strokeLength";
 export { partSpectrogram } from "./partSpectrogram";
 export {
   barLevels,
@@ -105,11 +105,10 @@ export function keptOf(lifted: Record<LensPart, LiftedPart>, rate: Hertz, heard:
     levels: each(({ samples }) => partLevels(samples, rate)),
     spectrograms: each(({ samples }) => partSpectrogram(samples, rate)),
     strokeLengths: Object.fromEntries(
-      drumParts.map((part) => {
-        const sums = noStrokes();
-        addStrokePowers(sums, part, lifted[part].samples, rate, strokesOf(heard, part));
-        return [part, strokeLength(sums)];
-      }),
+      drumParts.map((part) => [
+        part,
+        strokeLength(strokePowers(part, lifted[part].samples, rate, strokesOf(heard, part))),
+      ]),
     ) as LiftedTrack["strokeLengths"],
     durationSeconds: lifted.music.samples[0].length / rate,
   };

@@ -4,13 +4,13 @@ import type { Decibels, Milliseconds, Seconds, Span } from "../units";
 import { lensParts, type DrumPart, type LensPart } from "./parts";
 
 /** Raise it whenever the same file can be taken apart otherwise. */
-export const lensVersion = 2;
+export const lensVersion = 3;
 
 /** What a part is by band, and how free it stands; null where there is none of it. */
 export interface PartMeasures {
   freeDb: Decibels | null;
   spectrum: Spectrum;
-  /** Of drums, over the whole track: until a stroke is 10 dB down; null where that cannot be told. */
+  /** Of drums, over the whole track: until an even stroke is 10 dB down; null where that cannot be told. */
   strokeMs: Milliseconds | null;
 }
 export type LensMeasures = Record<LensPart, PartMeasures>;
@@ -24,7 +24,7 @@ export interface LiftedTrack {
   /** Mean square of each part, ten times a second. */
   levels: Record<LensPart, Float32Array>;
   spectrograms: Record<LensPart, PartSpectrogram>;
-  /** Until the strokes of each drum are 10 dB down; null where that cannot be told. */
+  /** Until even strokes of each drum are 10 dB down; null where that cannot be told. */
   strokeLengths: Record<DrumPart, Milliseconds | null>;
   durationSeconds: Seconds;
 }

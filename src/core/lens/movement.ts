@@ -2,18 +2,18 @@
 import type { CoverageSpan } from "../align/coverage";
 import type { BarRange } from "../grid/grid";
 import { median } from "../median";
-import type { Decibels, Octaves } from "../units";
+import type { Decibels, Fraction } from "../units";
 import { playedBars } from "./answeredBars";
 import { isPresenceTold, type PartBars } from "./presence";
 
-const { abs, max, min, sqrt } = Math;
+const { abs, ceil, max, min, sqrt } = Math;
 
 export interface ComparedMovement {
   /**
    * Root-mean-square of how far the brightness of the bars is apart, and their levels, what is apart
-   * throughout left out; null where too little plays on both sides.
+   * throughout and single bars left out; null where too little plays on both sides.
    */
-  brightness: Octaves | null;
+  brightness: Decibels | null;
   level: Decibels | null;
   /** Bars of the reference in which the version moves plainly otherwise. */
   bars: number[];
@@ -22,9 +22,11 @@ export interface ComparedMovement {
 /** Fewer bars that play on both sides say nothing of movement. */
 const fewestBars = 4;
 /** Single bars count up to there: further apart something else is heard. */
-const most = { brightness: 3, level: 15 };
+const most = { brightness: 15, level: 15 };
+/** This share of the bars, those furthest apart, are taken for mishearings. */
+const strays: Fraction = 0.15;
 /** Bars further apart than that are named. */
-const plainly = { brightness: 0.5, level: 4 };
+const plainly = { brightness: 5, level: 4 };
 
 /**
  * @param levels of the part in the bars of both sides, and their brightness.
@@ -48,7 +50,9 @@ export function compareMovement(
     const throughout = median(gaps);
     const apart = gaps.map((gap) => max(-most[kind], min(most[kind], gap - throughout)));
     apart.forEach((gap, i) => abs(gap) >= plainly[kind] && bars.add(pairs[i]!.reference));
-    return sqrt(apart.reduce((sum, gap) => sum + gap * gap, 0) / apart.length);
+    const squares = apart.map((gap) => gap * gap).sort((a, b) => a - b);
+    const counted = squares.slice(0, ceil((1 - strays) * squares.length));
+    return sqrt(counted.reduce((sum, square) => sum + square, 0) / counted.length);
   };
   return {
     brightness: spread("brightness", brightness),

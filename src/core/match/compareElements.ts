@@ -79,7 +79,7 @@ interface Heard {
   spectra: readonly [reference: Spectrum, version: Spectrum];
   shares: Float64Array;
   through: ComparedElement["through"];
-  /** Until a stroke is 10 dB down; null where it is not a drum or cannot be told. */
+  /** Until an even stroke is 10 dB down; null where it is not a drum or cannot be told. */
   strokes: readonly [reference: Milliseconds | null, version: Milliseconds | null];
 }
 
@@ -202,11 +202,19 @@ const comparedMovement = (bars: ComparedBars | null): ComparedAspect<ElementAspe
 };
 const isStruck = (part: LensPart): boolean => part !== "bass" && part !== "music";
 
-function comparedEnvelope({ strokes: [ours, theirs] }: Heard): ComparedAspect<ElementAspect> {
-  const octaves = ours && theirs ? Math.log2(theirs / ours) : null;
-  const remark = "Its strokes follow one another too closely, or too few stand free.";
+/** What others leave in a part that stands less free lasts longer than its strokes. */
+const leastFreeStrokes: Decibels = 8;
+
+function comparedEnvelope({ strokes: [ours, theirs], through }: Heard): ComparedAspect<ElementAspect> {
+  const isFree = through.kind === "lens" && through.freeDb >= leastFreeStrokes;
+  const octaves = isFree && ours && theirs ? Math.log2(theirs / ours) : null;
+  const remark = isFree
+    ? "Its strokes follow one another too closely."
+    : "It does not stand free enough for how its strokes decay.";
   return elementAspect("envelope", 0.5, [
-    measured("strokeLength", ours, theirs, octaves, octaves === null ? remark : undefined),
+    octaves === null
+      ? measured("strokeLength", null, null, null, remark)
+      : measured("strokeLength", ours, theirs, octaves),
   ]);
 }
 

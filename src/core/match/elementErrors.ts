@@ -35,9 +35,9 @@ const measuringErrors: Partial<Record<MeasureName, { free: number; hardly: numbe
   elementLevel: { free: 0.3, hardly: 1 },
   elementTone: { free: 1.3, hardly: 2.8 },
   elementWidth: { free: 0.5, hardly: 1.2 },
-  brightnessMovement: { free: 0.05, hardly: 0.4 },
+  brightnessMovement: { free: 0.5, hardly: 3 },
   levelMovement: { free: 0.5, hardly: 2 },
-  strokeLength: { free: 0.2, hardly: 0.5 },
+  strokeLength: { free: 0.2, hardly: 1 },
 };
 
 export function withErrors(

@@ -290,11 +290,11 @@ export const measureRules: Record<MeasureName, MeasureRule> = {
   },
   brightnessMovement: {
     title: "Brightness from bar to bar",
-    unit: "octaves",
-    justNoticeable: 0.15,
-    halving: 0.4,
+    unit: "dB",
+    justNoticeable: 2,
+    halving: 5,
     reason:
-      "How far the centre of its spectrum moves otherwise, what is apart throughout left out; 0.4 octaves is a filter that opens or does not. Set by ear, no source.",
+      "How far what lies above the middle of its power moves otherwise against what lies below, what is apart throughout left out; 5 dB is a filter that opens or does not. Set by ear, no source.",
   },
   levelMovement: {
     title: "Level from bar to bar",
@@ -310,7 +310,7 @@ export const measureRules: Record<MeasureName, MeasureRule> = {
     justNoticeable: 0.25,
     halving: 0.7,
     reason:
-      "Time until a stroke is 10 dB down, as a ratio; a fifth longer is within what a mix adds to a lifted part, nearly twice as long is another decay. Set by ear, no source.",
+      "Time until an even stroke with as much below its decay is 10 dB down, as a ratio; a fifth longer is within what a mix adds to a lifted part, nearly twice as long is another decay. Set by ear, no source.",
   },
   presence: {
     title: "Bars played in",

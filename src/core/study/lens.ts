@@ -1,7 +1,7 @@
 /** What the lens has lifted out of a version and its reference: what is stored, and what counts of it. */
 import type { CoverageSpan } from "../align/coverage";
 import { barStart, barsOf, type BarRange, type Grid } from "../grid/grid";
-import { barSpectra, brightnessOfBars } from "../lens/barSpectra";
+import { barSpectra, brightnessOfBars, middleBand } from "../lens/barSpectra";
 import { coverings, type Covering } from "../lens/covering";
 import { lensMeasures, type LensMeasures, type LiftedTrack } from "../lens/lensMeasures";
 import { levelInBars } from "../lens/levelInBars";
@@ -13,7 +13,7 @@ import type { Decibels } from "../units";
 import type { SpanPair } from "./spans";
 
 /** Raise it whenever the same parts can be measured otherwise. */
-export const lensMeasuresVersion = 2;
+export const lensMeasuresVersion = 3;
 
 export interface StoredLens {
   reference: LensMeasures;
@@ -21,7 +21,7 @@ export interface StoredLens {
   /** What each part does in the bars of both; null where one has none. */
   bars: {
     levels: Record<LensPart, PartBars>;
-    /** Octaves above 20 Hz. */
+    /** What lies above the middle of its power in the reference against what lies below, in dB. */
     brightness: Record<LensPart, PartBars>;
     /** What is covered more than in the reference. */
     coverings: Covering[];
@@ -79,10 +79,13 @@ function measuredBars(
   }));
   return {
     levels,
-    brightness: ofEachPart((part) => ({
-      reference: brightnessOfBars(spectra.reference[part]),
-      version: brightnessOfBars(spectra.version[part]),
-    })),
+    brightness: ofEachPart((part) => {
+      const middle = middleBand(spectra.reference[part]);
+      return {
+        reference: brightnessOfBars(spectra.reference[part], middle),
+        version: brightnessOfBars(spectra.version[part], middle),
+      };
+    }),
     coverings: coverings(
       spectra.reference,
       spectra.version,

@@ -3,21 +3,19 @@ import { open, rename } from "node:fs/promises";
 import { loadFft } from "@/core/dsp/fft";
 import { bytesPerFrame, framesPerChunk, packFrames, unpackFrames } from "@/core/formats/chunks";
 import {
-  addStrokePowers,
   drumParts,
   energyOf,
   lensParts,
   lift,
-  noStrokes,
   partLevels,
   partSpectrogram,
   strokeLength,
+  strokePowers,
   strokesOf,
   type DrumPart,
   type HeardParts,
   type LensPart,
   type LiftedTrack,
-  type StrokeSums,
 } from "@/core/lens";
 import { frameSizeFor } from "@/core/tone/fractionalOctaveSpectrogram";
 import { twelfthCount } from "@/core/tone";
@@ -55,10 +53,7 @@ export async function liftTrack(task: LiftTask, onPassage: (done: number) => voi
     cross: [] as Float32Array[],
   }));
   const levels = lensParts.map((): Float32Array[] => []);
-  const strokes = Object.fromEntries(drumParts.map((part) => [part, noStrokes()])) as Record<
-    DrumPart,
-    StrokeSums
-  >;
+  const strokes: Record<DrumPart, Float32Array[]> = { kick: [], snare: [], hats: [], percussion: [] };
   const energies = lensParts.map(() => ({ part: 0, unsure: 0 }));
   let hopSeconds = hop / rate;
   try {
@@ -97,13 +92,8 @@ export async function liftTrack(task: LiftTask, onPassage: (done: number) => voi
         levels[i]!.push(partLevels(own, rate));
         if (part !== "bass" && part !== "music") {
           const times = strokesOf(heard, part).map((time) => time - begin / rate);
-          addStrokePowers(
-            strokes[part],
-            part,
-            own,
-            rate,
-            times.filter((time) => time >= 0 && time < (end - begin) / rate),
-          );
+          const inPassage = times.filter((time) => time >= 0 && time < (end - begin) / rate);
+          strokes[part].push(...strokePowers(part, own, rate, inPassage));
         }
         if (freeDb === null) continue;
         const energy = energyOf(own);
