@@ -9,14 +9,15 @@ import { voicing } from "@/core/harmony/voicing";
 import { knownMix } from "@/core/testing/knownMix";
 import { clicks, whiteNoise } from "@/core/testing/signals";
 
-/** Reports a page that is without its title for a moment: tabs and screen readers go by it. */
+/** Reports a page that loses its title for a moment: tabs and screen readers go by it. */
 function watchTitle(): void {
   document.addEventListener("DOMContentLoaded", () => {
-    const look = () => {
-      if (document.title === "") console.error("The page has no title.");
-    };
-    new MutationObserver(look).observe(document.head, { childList: true });
-    look();
+    let had = document.title !== "";
+    new MutationObserver(() => {
+      const has = document.title !== "";
+      if (had && !has) console.error("The page has lost its title.");
+      had = has;
+    }).observe(document.head, { childList: true });
   });
 }
 
