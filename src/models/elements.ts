@@ -165,7 +165,7 @@ export function gapWords({ name, gap }: ComparedMeasure): string {
     return `${fixed(Math.abs(gap))} dB${Math.abs(gap) < 0.05 ? "" : gap > 0 ? " left" : " right"}`;
   if (name === "elementWidth")
     return `${fixed(Math.abs(gap))} dB${Math.abs(gap) < 0.05 ? "" : gap > 0 ? " wider" : " narrower"}`;
-  if (sizes.has(name)) return `${fixed(gap)} ${unit === "octaves" ? "oct" : unit}`;
+  if (sizes.has(name)) return `${fixed(gap)} ${unit}`;
   if (unit === "%") return `${signed(gap, 0)} %`;
   if (unit === "octaves") return `${signed(gap)} oct`;
   return `${signed(gap)} ${unit}`;
