@@ -54,11 +54,16 @@ describe("a yardstick", () => {
   });
 
   it("knows half and double time from another tempo, and says how many tracks were counted so", () => {
-    const others = [238, 240, 243].map((tempo) => like({ tempo }));
+    const length = 2 * base.values.length!;
+    const loudness = base.values.loudness! + 3;
+    const others = [238, 240, 243].map((tempo) => like({ tempo, length, loudness }));
     const { unusual, recounted } = model([...others, { ...others[0]!, countedAs: 2 }]);
-    expect(unusual.reference).toEqual([
-      "Counted half as fast as is typical: 120.0 BPM; most have 238.0 to 242.1 BPM.",
-    ]);
+    // First, and for its length as well.
+    expect(unusual.reference[0]).toBe(
+      "Counted half as fast as is typical: 120.0 BPM; most have 238.0 to 242.1 BPM. Its bars, sections and swing are counted so, too.",
+    );
+    expect(unusual.reference).toHaveLength(2);
+    expect(unusual.reference[1]).toMatch(/^Quieter/);
     expect(recounted).toBe(1);
   });
 

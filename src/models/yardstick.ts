@@ -215,17 +215,24 @@ function unusualTone(rows: readonly ToneRow[], side: "reference" | "version") {
   return sentences;
 }
 
+/** What follows from how a track is counted. */
+const hangOnTheCount: readonly FigureName[] = ["tempo", "swing", "length", "sectionBars"];
+
+/** Where a track is counted at half or double the usual tempo that is said first: much follows from it. */
+function otherCount({ rows }: Pick<YardstickModel, "rows">, side: "reference" | "version"): string | null {
+  const { name, range, [side]: value } = rows.find((row) => row.name === "tempo")!;
+  if (!range || value === null || isTypical({ name, range }, value)) return null;
+  const usual = ([2, 0.5] as const).find((times) => isTypical({ name, range }, times * value));
+  return usual === undefined
+    ? null
+    : `Counted ${usual === 2 ? "half" : "twice"} as fast as is typical: ${valueWords(name, value)}; most have ${rangeWords(name, range)}. Its bars, sections and swing are counted so, too.`;
+}
+
 function unusualOf(model: Pick<YardstickModel, "rows" | "tone">, side: "reference" | "version"): string[] {
+  const count = otherCount(model, side);
   const figures = model.rows.flatMap(({ name, range, [side]: value }) => {
-    if (!range || value === null) return [];
-    if (isTypical({ name, range }, value)) return [];
-    const times =
-      name === "tempo" ? ([2, 0.5] as const).find((as) => isTypical({ name, range }, as * value)) : undefined;
-    if (times !== undefined)
-      return {
-        words: `Counted ${times === 2 ? "half" : "twice"} as fast as is typical: ${valueWords(name, value)}; most have ${rangeWords(name, range)}.`,
-        by: 0,
-      };
+    if (!range || value === null || isTypical({ name, range }, value)) return [];
+    if (count !== null && hangOnTheCount.includes(name)) return [];
     const by = outside(value, range);
     const { above, below, least } = figureWords[name];
     return {
@@ -233,9 +240,10 @@ function unusualOf(model: Pick<YardstickModel, "rows" | "tone">, side: "referenc
       by: Math.abs(by) / Math.max(least, range.high - range.low),
     };
   });
-  return [...figures, ...(model.tone ? unusualTone(model.tone, side) : [])]
+  const sentences = [...figures, ...(model.tone ? unusualTone(model.tone, side) : [])]
     .sort((a, b) => b.by - a.by)
     .map(({ words }) => words);
+  return count === null ? sentences : [count, ...sentences];
 }
 
 /**

@@ -78,6 +78,14 @@ describe("the length of strokes", () => {
     expect(lengthOf(struck(120), "snare", [])).toBeNull();
   });
 
+  it("is not told of what does not fall, wherever it is loudest", () => {
+    const rising = Float32Array.from({ length: 350 }, (_, i) => (i + 1) / 350);
+    expect(strokeLength([rising, rising, rising, rising])).toBeNull();
+    const late = Float32Array.from({ length: 350 }, (_, i) => (i === 300 ? 1 : 1e-4));
+    expect(strokeLength([late, late, late, late])).toBeNull();
+    expect(strokeLength([])).toBeNull();
+  });
+
   it("is the same where a file is heard in passages", () => {
     const samples = struck(150);
     const heard: Float32Array[] = [];

@@ -91,7 +91,9 @@ export function strokeLength(strokes: readonly Float32Array[]): Milliseconds | n
     median(strokes.flatMap((own) => (frame < own.length ? own[frame]! : []))),
   );
   const peak = typical.indexOf(typical.reduce((a, b) => max(a, b), 0));
-  const rest = median([...typical.subarray(max(peak + 1, floor(known * inTheEnd)))]);
+  const end = floor(known * inTheEnd);
+  if (peak >= end) return null;
+  const rest = median([...typical.subarray(end)]);
   if (powerToDecibels(typical[peak]! / max(rest, 1e-12)) < fallsInTheEnd) return null;
   const own = max(1e-12, typical[peak]! - rest);
   let area = 0;
