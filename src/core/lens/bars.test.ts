@@ -4,15 +4,13 @@ import { barSpectra, brightnessOfBars, middleBand } from "./barSpectra";
 import { coverings, type PartSpectra } from "./covering";
 import { levelInBars } from "./levelInBars";
 import { compareMovement } from "./movement";
-import { lensParts, type LensPart } from "./parts";
+import { ofLensParts, type LensPart } from "./parts";
 import type { PartBars } from "./presence";
 
 const bandAt = (hertz: number) => bands(12).findIndex(({ low, high }) => hertz >= low && hertz < high);
 /** Power in some bands, elsewhere none. */
 const sounding = (fromHz: number, toHz: number, power: number) =>
   bands(12).map(({ centre }) => (centre >= fromHz && centre <= toHz ? power : 0));
-const ofEach = <T>(of: (part: LensPart) => T) =>
-  Object.fromEntries(lensParts.map((part) => [part, of(part)])) as Record<LensPart, T>;
 const whole = (bars: number) => [{ referenceFirst: 1, versionFirst: 1, bars }];
 const both = (reference: number[], version = reference): PartBars => ({ reference, version });
 
@@ -135,7 +133,17 @@ describe("levels bar against bar", () => {
     theirs: number[],
     freeDb: number | null = 12,
     chosen: { first: number; last: number } | null = null,
-  ) => levelInBars(both(ours, theirs), whole(8), chosen, freeDb);
+    strokes: PartBars | null = null,
+  ) => levelInBars(both(ours, theirs), strokes, whole(8), chosen, freeDb);
+
+  it("of drums go by their strokes: fewer or shorter ones are not softer", () => {
+    const struck = both(Array.from({ length: 8 }, () => -8));
+    const thinned = ours.map((level) => level - 3);
+    expect(of(thinned, 12, null, struck)!.gap).toBe(0);
+    // Strokes heard in too few bars of both say nothing.
+    const hardly = both(struck.reference, [-8, ...struck.reference.slice(1).map(() => -120)]);
+    expect(of(thinned, 12, null, hardly)!.gap).toBe(-3);
+  });
 
   it("are the median over bars in which both play: rests and single bars do not count", () => {
     const resting = ours.map((level, i) => (i > 5 ? -90 : i === 0 ? level + 6 : level - 4));
@@ -162,12 +170,12 @@ describe("levels bar against bar", () => {
 describe("what covers what", () => {
   const bars = 8;
   const spectra = (own: Partial<Record<LensPart, number[]>>): PartSpectra =>
-    ofEach((part) =>
+    ofLensParts((part) =>
       Float32Array.from({ length: bars * twelfthCount }, (_, i) => own[part]?.[i % twelfthCount] ?? 0),
     );
   const levels = (playing: readonly LensPart[]) =>
-    ofEach((part) => both(Array.from({ length: bars }, () => (playing.includes(part) ? -20 : -120))));
-  const free = (own: Partial<Record<LensPart, number>>) => ofEach((part) => own[part] ?? null);
+    ofLensParts((part) => both(Array.from({ length: bars }, () => (playing.includes(part) ? -20 : -120))));
+  const free = (own: Partial<Record<LensPart, number>>) => ofLensParts((part) => own[part] ?? null);
   const snare = sounding(200, 2000, 1e-3);
   const found = (
     reference: number[],

@@ -8,10 +8,11 @@ import { liftBass } from "./liftBass";
 import { liftDrums } from "./liftDrums";
 import type { Stereo } from "./midSide";
 import type { LiftedTrack } from "./lensMeasures";
-import { drumParts, lensParts, partOfVoice, type DrumPart, type LensPart } from "./parts";
+import { drumParts, ofDrumParts, ofLensParts, partOfVoice, type DrumPart, type LensPart } from "./parts";
 import { partSpectrogram } from "./partSpectrogram";
 import { partLevels } from "./presence";
-import { strokeLength, strokePowers } from "./strokeLength";
+import { strokeLength } from "./strokeLength";
+import { strokeLevels, strokesIn } from "./strokes";
 
 export {
   lensMeasures,
@@ -21,7 +22,8 @@ export {
   type PartMeasures,
   type PartSpectrogram,
 } from "./lensMeasures";
-export { strokeLength, strokePowers } from "./strokeLength";
+export { strokeLength } from "./strokeLength";
+export { strokeLevels, strokesIn, type Stroke } from "./strokes";
 export { partSpectrogram } from "./partSpectrogram";
 export {
   barLevels,
@@ -31,7 +33,15 @@ export {
   type ComparedPresence,
   type PartBars,
 } from "./presence";
-export { drumParts, lensParts, partOfVoice, type DrumPart, type LensPart } from "./parts";
+export {
+  drumParts,
+  lensParts,
+  ofDrumParts,
+  ofLensParts,
+  partOfVoice,
+  type DrumPart,
+  type LensPart,
+} from "./parts";
 
 const { max, min } = Math;
 
@@ -98,18 +108,14 @@ export const strokesOf = ({ hits }: HeardParts, part: DrumPart): Seconds[] =>
 
 /** What is kept of lifted parts. */
 export function keptOf(lifted: Record<LensPart, LiftedPart>, rate: Hertz, heard: HeardParts): LiftedTrack {
-  const each = <T>(of: (part: LiftedPart) => T) =>
-    Object.fromEntries(lensParts.map((part) => [part, of(lifted[part])])) as Record<LensPart, T>;
+  const each = <T>(of: (part: LiftedPart) => T) => ofLensParts((part) => of(lifted[part]));
+  const strokes = ofDrumParts((part) => strokesIn(part, lifted[part].samples, rate, strokesOf(heard, part)));
   return {
     free: each(({ freeDb }) => freeDb),
     levels: each(({ samples }) => partLevels(samples, rate)),
     spectrograms: each(({ samples }) => partSpectrogram(samples, rate)),
-    strokeLengths: Object.fromEntries(
-      drumParts.map((part) => [
-        part,
-        strokeLength(strokePowers(part, lifted[part].samples, rate, strokesOf(heard, part))),
-      ]),
-    ) as LiftedTrack["strokeLengths"],
+    strokeLengths: ofDrumParts((part) => strokeLength(strokes[part])),
+    strokes: ofDrumParts((part) => strokeLevels(strokes[part])),
     durationSeconds: lifted.music.samples[0].length / rate,
   };
 }

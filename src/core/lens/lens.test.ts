@@ -7,8 +7,11 @@ import {
   lensMeasures,
   lensParts,
   lift,
+  ofDrumParts,
+  ofLensParts,
   partLevels,
   partSpectrogram,
+  strokeLevels,
   type LensPart,
   type LiftedTrack,
 } from ".";
@@ -115,12 +118,9 @@ describe("what is kept of a part", () => {
     const second = noise.map((x, i) => (i < 6 * rate ? x : 2 * x));
     const track: LiftedTrack = {
       free: { kick: 12, snare: null, hats: 4, percussion: null, bass: 9, music: 3 },
-      spectrograms: Object.fromEntries(
-        lensParts.map((part) => [part, partSpectrogram([second, second], rate)]),
-      ) as LiftedTrack["spectrograms"],
-      levels: Object.fromEntries(
-        lensParts.map((part) => [part, partLevels([second, second], rate)]),
-      ) as LiftedTrack["levels"],
+      spectrograms: ofLensParts(() => partSpectrogram([second, second], rate)),
+      levels: ofLensParts(() => partLevels([second, second], rate)),
+      strokes: ofDrumParts(() => strokeLevels([])),
       strokeLengths: { kick: 120, snare: null, hats: 40, percussion: null },
       durationSeconds: 12,
     };

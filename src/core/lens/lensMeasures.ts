@@ -1,10 +1,11 @@
 /** What is kept of the parts of a track: their power by band over time, and how free each stands. */
 import { averageSpectrum, type FractionalOctaveSpectrogram, type Spectrum } from "../tone";
 import type { Decibels, Milliseconds, Seconds, Span } from "../units";
-import { lensParts, type DrumPart, type LensPart } from "./parts";
+import type { StrokeLevels } from "./strokes";
+import { ofLensParts, type DrumPart, type LensPart } from "./parts";
 
 /** Raise it whenever the same file can be taken apart otherwise. */
-export const lensVersion = 3;
+export const lensVersion = 4;
 
 /** What a part is by band, and how free it stands; null where there is none of it. */
 export interface PartMeasures {
@@ -26,6 +27,8 @@ export interface LiftedTrack {
   spectrograms: Record<LensPart, PartSpectrogram>;
   /** Until even strokes of each drum are 10 dB down; null where that cannot be told. */
   strokeLengths: Record<DrumPart, Milliseconds | null>;
+  /** When each drum is struck, and how loud. */
+  strokes: Record<DrumPart, StrokeLevels>;
   durationSeconds: Seconds;
 }
 
@@ -39,5 +42,5 @@ export function lensMeasures(
     spectrum: averageSpectrum({ ...spectrograms[part], durationSeconds }, spans),
     strokeMs: part === "bass" || part === "music" ? null : strokeLengths[part],
   });
-  return Object.fromEntries(lensParts.map((part) => [part, measuresOf(part)])) as LensMeasures;
+  return ofLensParts(measuresOf);
 }

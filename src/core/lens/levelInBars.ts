@@ -3,8 +3,8 @@ import type { CoverageSpan } from "../align/coverage";
 import type { BarRange } from "../grid/grid";
 import { median } from "../median";
 import { decibelsToPower, powerToDecibels, type Decibels } from "../units";
-import { playedBars } from "./answeredBars";
-import { isPresenceTold, type PartBars } from "./presence";
+import { playedBars, type BarPair } from "./answeredBars";
+import { isPresenceTold, silence, type PartBars } from "./presence";
 
 /** Levels as they are in the files. */
 export interface LevelInBars {
@@ -16,9 +16,21 @@ export interface LevelInBars {
 
 const fewestBars = 2;
 
+/** Median over bars in which strokes of both are heard; null where there are too few. */
+function strokeGap(strokes: PartBars | null, pairs: readonly BarPair[]): Decibels | null {
+  const gaps = pairs.flatMap(({ reference, version }) => {
+    const [ours, theirs] = [strokes?.reference[reference - 1], strokes?.version[version - 1]];
+    return ours !== undefined && theirs !== undefined && ours > silence && theirs > silence
+      ? theirs - ours
+      : [];
+  });
+  return gaps.length < fewestBars ? null : median(gaps);
+}
+
 /** @returns null where too few bars are played on both sides, or it cannot be told. */
 export function levelInBars(
   levels: PartBars,
+  strokes: PartBars | null,
   spans: readonly CoverageSpan[],
   chosen: BarRange | null,
   freeDb: Decibels | null,
@@ -29,6 +41,8 @@ export function levelInBars(
   const power = ours.reduce((sum, level) => sum + decibelsToPower(level), 0) / ours.length;
   return {
     reference: powerToDecibels(power),
-    gap: median(pairs.map(({ version }, i) => levels.version[version - 1]! - ours[i]!)),
+    gap:
+      strokeGap(strokes, pairs) ??
+      median(pairs.map(({ version }, i) => levels.version[version - 1]! - ours[i]!)),
   };
 }

@@ -8,6 +8,11 @@ export type DrumPart = (typeof drumParts)[number];
 export const lensParts = [...drumParts, "bass", "music"] as const;
 export type LensPart = (typeof lensParts)[number];
 
+export const ofLensParts = <T>(of: (part: LensPart) => T): Record<LensPart, T> =>
+  Object.fromEntries(lensParts.map((part) => [part, of(part)])) as Record<LensPart, T>;
+export const ofDrumParts = <T>(of: (part: DrumPart) => T): Record<DrumPart, T> =>
+  Object.fromEntries(drumParts.map((part) => [part, of(part)])) as Record<DrumPart, T>;
+
 export const partOfVoice: Record<DrumVoice, DrumPart> = {
   kick: "kick",
   snare: "snare",

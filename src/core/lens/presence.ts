@@ -23,7 +23,7 @@ export function partLevels([left, right]: StereoSamples, rate: Hertz): Float32Ar
 }
 
 /** As silent as anything is taken to be. */
-const silence: Decibels = -120;
+export const silence: Decibels = -120;
 
 /**
  * Levels of the bars that begin and end at some times, to a tenth of a decibel.

@@ -2,7 +2,7 @@
 import type { TrackAnalysis } from "../analysis/result";
 import { asHits, leastConfidence, type DrumHit } from "../drums/hits";
 import { beatAt, barsOf, type Grid } from "../grid/grid";
-import { lensParts, partOfVoice, type LensPart } from "../lens/parts";
+import { ofLensParts, partOfVoice, type LensPart } from "../lens/parts";
 import type { CountedPlan } from "../plan";
 import type { Fraction, Hertz, Seconds } from "../units";
 import { itemPlan, type StudyResults } from "./results";
@@ -51,14 +51,11 @@ export function heardElements(
   const isOf = (voices: readonly DrumHit["voice"][]) =>
     hits.filter(({ voice }) => voices.includes(voice)).length;
   return {
-    parts: Object.fromEntries(
-      lensParts.map((part) => [
-        part,
-        part === "music"
-          ? { count: chords.length, bars: chordBars.size }
-          : heard(part === "bass" ? bass.map(({ start }) => start) : timesOf(part)),
-      ]),
-    ) as Record<LensPart, HeardPart>,
+    parts: ofLensParts((part) =>
+      part === "music"
+        ? { count: chords.length, bars: chordBars.size }
+        : heard(part === "bass" ? bass.map(({ start }) => start) : timesOf(part)),
+    ),
     bars: last - max(1, first) + 1,
     clapShare: isOf(["clap"]) / max(1, isOf(["clap", "snare", "rim"])),
     effectBars: (plan.measured.form?.bars.presence.effects ?? []).filter((chance) => chance > 0.5).length,

@@ -7,13 +7,14 @@ import { lensMeasures, type LensMeasures, type LiftedTrack } from "../lens/lensM
 import { levelInBars } from "../lens/levelInBars";
 import { compareMovement } from "../lens/movement";
 import { barLevels, comparePresence, type PartBars } from "../lens/presence";
-import { lensParts, type LensPart } from "../lens/parts";
+import { barStrokes } from "../lens/strokes";
+import { ofDrumParts, ofLensParts, type DrumPart, type LensPart } from "../lens/parts";
 import type { ComparedBars, LensPair } from "../match";
 import type { Decibels } from "../units";
 import type { SpanPair } from "./spans";
 
 /** Raise it whenever the same parts can be measured otherwise. */
-export const lensMeasuresVersion = 3;
+export const lensMeasuresVersion = 4;
 
 export interface StoredLens {
   reference: LensMeasures;
@@ -21,15 +22,14 @@ export interface StoredLens {
   /** What each part does in the bars of both; null where one has none. */
   bars: {
     levels: Record<LensPart, PartBars>;
+    /** How loud the strokes of drums are in them. */
+    strokes: Record<DrumPart, PartBars>;
     /** What lies above the middle of its power in the reference against what lies below, in dB. */
     brightness: Record<LensPart, PartBars>;
     /** What is covered more than in the reference. */
     coverings: Covering[];
   } | null;
 }
-
-const ofEachPart = <T>(of: (part: LensPart) => T): Record<LensPart, T> =>
-  Object.fromEntries(lensParts.map((part) => [part, of(part)])) as Record<LensPart, T>;
 
 /** Where the bars of a grid begin from bar 1 on, and where the last ends. */
 function barStarts(grid: Grid): number[] {
@@ -70,16 +70,21 @@ function measuredBars(
 ): StoredLens["bars"] {
   const starts = { reference: barStarts(aligned.reference), version: barStarts(aligned.version) };
   const spectra = {
-    reference: ofEachPart((part) => barSpectra(reference.spectrograms[part], starts.reference)),
-    version: ofEachPart((part) => barSpectra(version.spectrograms[part], starts.version)),
+    reference: ofLensParts((part) => barSpectra(reference.spectrograms[part], starts.reference)),
+    version: ofLensParts((part) => barSpectra(version.spectrograms[part], starts.version)),
   };
-  const levels = ofEachPart((part): PartBars => ({
+  const levels = ofLensParts((part): PartBars => ({
     reference: barLevels(reference.levels[part], starts.reference),
     version: barLevels(version.levels[part], starts.version),
   }));
+  const strokesOf = (part: DrumPart): PartBars => ({
+    reference: barStrokes(reference.strokes[part], starts.reference),
+    version: barStrokes(version.strokes[part], starts.version),
+  });
   return {
     levels,
-    brightness: ofEachPart((part) => {
+    strokes: ofDrumParts(strokesOf),
+    brightness: ofLensParts((part) => {
       const middle = middleBand(spectra.reference[part]);
       return {
         reference: brightnessOfBars(spectra.reference[part], middle),
@@ -90,7 +95,7 @@ function measuredBars(
       spectra.reference,
       spectra.version,
       levels,
-      ofEachPart((part) => lesserFree(measures, part)),
+      ofLensParts((part) => lesserFree(measures, part)),
       aligned.spans,
     ),
   };
@@ -113,14 +118,15 @@ export function countedLens(
 ): LensPair {
   if (!bars || coverage.length === 0) return { reference, version, bars: null };
   const { levels, brightness } = bars;
+  const strokes: Partial<Record<LensPart, PartBars>> = bars.strokes;
   return {
     reference,
     version,
-    bars: ofEachPart((part): ComparedBars => {
+    bars: ofLensParts((part): ComparedBars => {
       const free = lesserFree({ reference, version }, part);
       return {
         presence: comparePresence(levels[part], coverage, chosen, free),
-        level: levelInBars(levels[part], coverage, chosen, free),
+        level: levelInBars(levels[part], strokes[part] ?? null, coverage, chosen, free),
         movement: compareMovement(levels[part], brightness[part], coverage, chosen, free),
         coverings: bars.coverings.filter((own) => own.part === part),
       };

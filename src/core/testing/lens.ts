@@ -1,6 +1,6 @@
 /** What a lens would have lifted out of made-up tracks. */
 import type { Covering } from "../lens/covering";
-import { lensParts, type LensPart } from "../lens/parts";
+import { lensParts, ofDrumParts, ofLensParts, type LensPart } from "../lens/parts";
 import { twelfthCount } from "../tone";
 import type { StoredLens } from "../study/lens";
 
@@ -19,9 +19,6 @@ type MadeUpParts = Partial<
     }
   >
 >;
-
-const ofEach = <T>(of: (part: LensPart) => T) =>
-  Object.fromEntries(lensParts.map((part) => [part, of(part)])) as Record<LensPart, T>;
 
 /** Parts that fill an octave each, in all bars of the reference; those not named are nowhere. */
 export function madeUpLens(bars: number, parts: MadeUpParts, coverings: Covering[] = []): StoredLens {
@@ -54,11 +51,19 @@ export function madeUpLens(bars: number, parts: MadeUpParts, coverings: Covering
     reference: side(false),
     version: side(true),
     bars: {
-      levels: ofEach((part) => ({
+      levels: ofLensParts((part) => ({
         reference: levels(() => part in parts),
         version: levels((bar) => part in parts && (parts[part]!.plays?.(bar) ?? true), parts[part]?.gainDb),
       })),
-      brightness: ofEach((part) => {
+      // As loud beside the bars' levels as an even stroke may be.
+      strokes: ofDrumParts((part) => ({
+        reference: levels(() => part in parts, 9),
+        version: levels(
+          (bar) => part in parts && (parts[part]!.plays?.(bar) ?? true),
+          9 + (parts[part]?.gainDb ?? 0),
+        ),
+      })),
+      brightness: ofLensParts((part) => {
         const own = Array.from({ length: bars }, (_, i) => parts[part]?.brightness?.(i + 1) ?? 0);
         return { reference: own.map(() => 0), version: own };
       }),

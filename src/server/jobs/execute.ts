@@ -1,7 +1,7 @@
 /** What each kind of job does: gathers what goes in, has it worked out elsewhere, stores what comes out. */
 import { eq } from "drizzle-orm";
 import { stat } from "node:fs/promises";
-import { heardIn, lensParts, type LensPart } from "@/core/lens";
+import { heardIn, ofLensParts } from "@/core/lens";
 import { refuse, success, type Outcome } from "@/core/outcome";
 import {
   coverageOf,
@@ -212,12 +212,11 @@ async function compare({ db, subject }: JobContext): Promise<JobOutcome> {
 async function liftFile({ db, subject: hash, signal }: JobContext): Promise<JobOutcome> {
   const analysis = (await loadAnalyses(db, [hash])).get(hash);
   if (!analysis) return null;
-  const outputs = Object.fromEntries(lensParts.map((part) => [part, lensPath(hash, part)]));
   const lifted = await liftingPool().run(
     "lift",
     {
       path: listeningPath(hash),
-      outputs: outputs as Record<LensPart, string>,
+      outputs: ofLensParts((part) => lensPath(hash, part)),
       sampleRate: analysis.sampleRate,
       durationSeconds: analysis.durationSeconds,
       heard: heardIn(analysis),

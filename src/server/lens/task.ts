@@ -3,16 +3,18 @@ import { open, rename } from "node:fs/promises";
 import { loadFft } from "@/core/dsp/fft";
 import { bytesPerFrame, framesPerChunk, packFrames, unpackFrames } from "@/core/formats/chunks";
 import {
-  drumParts,
   energyOf,
   lensParts,
   lift,
   partLevels,
   partSpectrogram,
+  ofDrumParts,
+  ofLensParts,
   strokeLength,
-  strokePowers,
+  strokeLevels,
+  strokesIn,
   strokesOf,
-  type DrumPart,
+  type Stroke,
   type HeardParts,
   type LensPart,
   type LiftedTrack,
@@ -47,14 +49,14 @@ export async function liftTrack(task: LiftTask, onPassage: (done: number) => voi
       : Math.floor((passageSeconds * rate) / hop) * hop;
   const context = contextSeconds * rate;
   const files = await Promise.all(lensParts.map((part) => open(`${outputs[part]}.part`, "w")));
-  const powers = lensParts.map(() => ({
+  const powers = ofLensParts(() => ({
     mid: [] as Float32Array[],
     side: [] as Float32Array[],
     cross: [] as Float32Array[],
   }));
-  const levels = lensParts.map((): Float32Array[] => []);
-  const strokes: Record<DrumPart, Float32Array[]> = { kick: [], snare: [], hats: [], percussion: [] };
-  const energies = lensParts.map(() => ({ part: 0, unsure: 0 }));
+  const levels = ofLensParts((): Float32Array[] => []);
+  const strokes = ofDrumParts((): Stroke[] => []);
+  const energies = ofLensParts(() => ({ part: 0, unsure: 0 }));
   let hopSeconds = hop / rate;
   try {
     for (let begin = 0; begin < length; begin += passage) {
@@ -88,43 +90,37 @@ export async function liftTrack(task: LiftTask, onPassage: (done: number) => voi
         hopSeconds = spectrogram.hopSeconds;
         const kept = end === length ? spectrogram.frames : passage / hop;
         for (const name of ["mid", "side", "cross"] as const)
-          powers[i]![name].push(spectrogram[name].subarray(0, kept * twelfthCount));
-        levels[i]!.push(partLevels(own, rate));
+          powers[part][name].push(spectrogram[name].subarray(0, kept * twelfthCount));
+        levels[part].push(partLevels(own, rate));
         if (part !== "bass" && part !== "music") {
           const times = strokesOf(heard, part).map((time) => time - begin / rate);
           const inPassage = times.filter((time) => time >= 0 && time < (end - begin) / rate);
-          strokes[part].push(...strokePowers(part, own, rate, inPassage));
+          for (const stroke of strokesIn(part, own, rate, inPassage))
+            strokes[part].push({ ...stroke, time: stroke.time + begin / rate });
         }
         if (freeDb === null) continue;
         const energy = energyOf(own);
-        energies[i]!.part += energy;
-        energies[i]!.unsure += energy / 10 ** (freeDb / 10);
+        energies[part].part += energy;
+        energies[part].unsure += energy / 10 ** (freeDb / 10);
       }
     }
   } finally {
     await Promise.all(files.map((file) => file.close()));
   }
   for (const part of lensParts) await rename(`${outputs[part]}.part`, outputs[part]);
-  const all = lensParts.map((part, i) => {
-    const { mid, side, cross } = powers[i]!;
+  const spectrogramOf = ({ mid, side, cross }: (typeof powers)[LensPart]) => {
     const joined = { mid: joinedFloats(mid), side: joinedFloats(side), cross: joinedFloats(cross) };
-    const { part: energy, unsure } = energies[i]!;
-    return {
-      part,
-      levels: joinedFloats(levels[i]!),
-      free: energy > 0 ? 10 * Math.log10(energy / unsure) : null,
-      spectrogram: { hopSeconds, frames: joined.mid.length / twelfthCount, ...joined },
-    };
-  });
+    return { hopSeconds, frames: joined.mid.length / twelfthCount, ...joined };
+  };
   return {
-    free: Object.fromEntries(all.map(({ part, free }) => [part, free])) as LiftedTrack["free"],
-    levels: Object.fromEntries(all.map((own) => [own.part, own.levels])) as LiftedTrack["levels"],
-    spectrograms: Object.fromEntries(
-      all.map(({ part, spectrogram }) => [part, spectrogram]),
-    ) as LiftedTrack["spectrograms"],
-    strokeLengths: Object.fromEntries(
-      drumParts.map((part) => [part, strokeLength(strokes[part])]),
-    ) as LiftedTrack["strokeLengths"],
+    free: ofLensParts((part) => {
+      const { part: energy, unsure } = energies[part];
+      return energy > 0 ? 10 * Math.log10(energy / unsure) : null;
+    }),
+    levels: ofLensParts((part) => joinedFloats(levels[part])),
+    spectrograms: ofLensParts((part) => spectrogramOf(powers[part])),
+    strokeLengths: ofDrumParts((part) => strokeLength(strokes[part])),
+    strokes: ofDrumParts((part) => strokeLevels(strokes[part])),
     durationSeconds,
   };
 }

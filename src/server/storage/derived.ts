@@ -12,7 +12,7 @@ import {
 } from "@/core/study";
 import { coverageSpanSchema } from "@/core/study/document";
 import { trackPlanSchema, type TrackPlan } from "@/core/plan";
-import { lensParts, type LensMeasures, type LensPart } from "@/core/lens";
+import { lensParts, ofDrumParts, ofLensParts, type LensMeasures } from "@/core/lens";
 import {
   barRange,
   bpmRange,
@@ -80,29 +80,24 @@ const storedAlignment = ({ alignment, measures }: StoredAlignment) => ({
   ),
 });
 
-const ofEachPart = <T extends z.ZodType>(schema: T) =>
-  z.object(Object.fromEntries(lensParts.map((part) => [part, schema])) as Record<LensPart, T>);
-
-const lensMeasuresSchema = ofEachPart(
-  z.object({
-    freeDb: decibelRange.nullable(),
-    spectrum: spectrumSchema,
-    strokeMs: z.number().min(0).max(10_000).nullable(),
-  }),
-);
-const partBarsSchema = ofEachPart(
-  z.object({
-    reference: z.array(decibelRange).max(mostBeats),
-    version: z.array(decibelRange).max(mostBeats),
-  }),
-);
+const partMeasuresSchema = z.object({
+  freeDb: decibelRange.nullable(),
+  spectrum: spectrumSchema,
+  strokeMs: z.number().min(0).max(10_000).nullable(),
+});
+const lensMeasuresSchema = z.object(ofLensParts(() => partMeasuresSchema));
+const partBarsSchema = z.object({
+  reference: z.array(decibelRange).max(mostBeats),
+  version: z.array(decibelRange).max(mostBeats),
+});
 const storedLensSchema = z.object({
   reference: lensMeasuresSchema,
   version: lensMeasuresSchema,
   bars: z
     .object({
-      levels: partBarsSchema,
-      brightness: partBarsSchema,
+      levels: z.object(ofLensParts(() => partBarsSchema)),
+      strokes: z.object(ofDrumParts(() => partBarsSchema)),
+      brightness: z.object(ofLensParts(() => partBarsSchema)),
       coverings: z.array(
         z.object({
           part: z.enum(lensParts),

@@ -4,7 +4,7 @@ import path from "node:path";
 import { eq, inArray } from "drizzle-orm";
 import { LRUCache } from "lru-cache";
 import { z } from "zod";
-import { drumParts, lensParts, type DrumPart, type LiftedTrack } from "@/core/lens";
+import { drumParts, lensParts, ofDrumParts, ofLensParts, type LiftedTrack } from "@/core/lens";
 import { crossPowerRange, decibelRange, lengthRange } from "@/core/ranges";
 import { twelfthCount } from "@/core/tone";
 import type { Database } from "./database";
@@ -12,20 +12,13 @@ import { isFileHash, listeningFolder } from "./paths";
 import { lifts } from "./schema";
 
 const strokeRange = z.number().min(0).max(10_000);
+const mostStrokes = 200_000;
 
 const resultSchema = z.object({
-  free: z.object(
-    Object.fromEntries(lensParts.map((part) => [part, decibelRange.nullable()])) as Record<
-      (typeof lensParts)[number],
-      z.ZodNullable<typeof decibelRange>
-    >,
-  ),
-  strokeLengths: z.object(
-    Object.fromEntries(drumParts.map((part) => [part, strokeRange.nullable()])) as Record<
-      DrumPart,
-      z.ZodNullable<typeof strokeRange>
-    >,
-  ),
+  free: z.object(ofLensParts(() => decibelRange.nullable())),
+  strokeLengths: z.object(ofDrumParts(() => strokeRange.nullable())),
+  /** Of each drum: how many strokes are kept. */
+  strokes: z.object(ofDrumParts(() => z.number().int().min(0).max(mostStrokes))),
   hopSeconds: z.number().min(0.01).max(10),
   frames: z.number().int().min(1).max(100_000),
   steps: z.number().int().min(1).max(100_000),
@@ -41,20 +34,29 @@ export async function storeLift(
   db: Database,
   fileHash: string,
   key: string,
-  { free, levels, spectrograms, strokeLengths, durationSeconds }: LiftedTrack,
+  { free, levels, spectrograms, strokeLengths, strokes, durationSeconds }: LiftedTrack,
 ): Promise<boolean> {
   const { hopSeconds, frames } = spectrograms[lensParts[0]];
   const size = frames * twelfthCount;
   const steps = levels[lensParts[0]].length;
   const ofPart = 3 * size + steps;
-  const all = new Float32Array(lensParts.length * ofPart);
+  const counts = ofDrumParts((part) => strokes[part].times.length);
+  const ofStrokes = drumParts.reduce((sum, part) => sum + 2 * counts[part], 0);
+  const all = new Float32Array(lensParts.length * ofPart + ofStrokes);
   lensParts.forEach((part, i) => {
     const { mid, side, cross } = spectrograms[part];
     [mid, side, cross, levels[part]].forEach((own, k) => all.set(own, i * ofPart + k * size));
   });
+  let at = lensParts.length * ofPart;
+  for (const part of drumParts)
+    for (const own of [strokes[part].times, strokes[part].powers]) {
+      all.set(own, at);
+      at += own.length;
+    }
   const parsed = resultSchema.safeParse({
     free,
     strokeLengths,
+    strokes: counts,
     hopSeconds,
     frames,
     steps,
@@ -105,23 +107,30 @@ export async function loadLift(db: Database, fileHash: string): Promise<LiftedTr
   const [row] = await db.select().from(lifts).where(eq(lifts.fileHash, fileHash));
   const parsed = row && resultSchema.safeParse(row.result);
   if (!row || !parsed?.success) return null;
-  const { free, strokeLengths, hopSeconds, frames, steps, durationSeconds } = parsed.data;
+  const { free, strokeLengths, strokes: counts, hopSeconds, frames, steps, durationSeconds } = parsed.data;
   const size = frames * twelfthCount;
   const bytes = Uint8Array.from(row.powers);
   const ofPart = 3 * size + steps;
-  if (bytes.length !== 4 * ofPart * lensParts.length) return null;
-  const listOf = (i: number, k: number, length = size) =>
-    new Float32Array(bytes.buffer, 4 * (i * ofPart + k * size), length);
-  const spectrograms = Object.fromEntries(
-    lensParts.map((part, i) => [
-      part,
-      { hopSeconds, frames, mid: listOf(i, 0), side: listOf(i, 1), cross: listOf(i, 2) },
-    ]),
-  ) as LiftedTrack["spectrograms"];
-  const levels = Object.fromEntries(
-    lensParts.map((part, i) => [part, listOf(i, 3, steps)]),
-  ) as LiftedTrack["levels"];
-  const lifted = { free, levels, spectrograms, strokeLengths, durationSeconds };
+  const ofStrokes = drumParts.reduce((sum, part) => sum + 2 * counts[part], 0);
+  if (bytes.length !== 4 * (ofPart * lensParts.length + ofStrokes)) return null;
+  let at = 0;
+  const next = (length: number) => {
+    at += 4 * length;
+    return new Float32Array(bytes.buffer, at - 4 * length, length);
+  };
+  // In the order in which they are stored.
+  const parts = ofLensParts(() => ({
+    spectrogram: { hopSeconds, frames, mid: next(size), side: next(size), cross: next(size) },
+    levels: next(steps),
+  }));
+  const lifted: LiftedTrack = {
+    free,
+    levels: ofLensParts((part) => parts[part].levels),
+    spectrograms: ofLensParts((part) => parts[part].spectrogram),
+    strokeLengths,
+    strokes: ofDrumParts((part) => ({ times: next(counts[part]), powers: next(counts[part]) })),
+    durationSeconds,
+  };
   cache().set(name, lifted);
   return lifted;
 }

@@ -1,11 +1,8 @@
 "use client";
 
-import { useEffect, useMemo, useState, type ReactNode } from "react";
+import { createContext, useContext, useEffect, useMemo, useState, type ReactNode } from "react";
 import {
-  Bar,
   CartesianGrid,
-  Cell,
-  ComposedChart,
   Line,
   LineChart,
   ReferenceArea,
@@ -15,12 +12,13 @@ import {
   XAxis,
   YAxis,
 } from "recharts";
+import { DrawnBars, DrawnLine } from "@/components/chartDrawing";
 import { plainLine } from "@/components/chartLine";
 import { Hatch } from "@/components/Hatch";
 import { useAfterFirstPaint } from "@/components/useAfterFirstPaint";
 import { axisFrequency, fixed, frequency, nominalFrequency, signed } from "@/models/format";
 import { bandTolerance } from "@/core/match";
-import type { BandGap, BandsPerOctave } from "@/core/tone";
+import { bands, type BandGap, type BandsPerOctave } from "@/core/tone";
 import { spectrumCurve, type ComparedSpectra, type SpectrumPart } from "@/models/spectra";
 import { ReferenceName } from "../study/ReferenceName";
 
@@ -35,6 +33,12 @@ interface Point extends BandGap {
   response?: number;
 }
 
+/** A place on the axis, and which point stands there. */
+interface Place {
+  x: number;
+  place: number;
+}
+
 /** What equaliser moves do to a curve. */
 export type CurveWithMoves = (
   curve: readonly BandGap[],
@@ -47,8 +51,12 @@ const noteTicks = Array.from({ length: 9 }, (_, octave) => ({
   name: `C${octave + 1}`,
 }));
 
-function Tip({ active, payload }: { active?: boolean; payload?: readonly { payload?: Point }[] }) {
-  const point = payload?.[0]?.payload;
+/** What stands at each place of the axis, for the tip. */
+const Points = createContext<readonly Point[]>([]);
+
+function Tip({ active, payload }: { active?: boolean; payload?: readonly { payload?: Place }[] }) {
+  const points = useContext(Points);
+  const point = points[payload?.[0]?.payload?.place ?? -1];
   if (!active || !point) return null;
   return (
     <div className="chart-tip">
@@ -89,10 +97,19 @@ const noteAxis = (
     allowDataOverflow
   />
 );
-const levelTip = <Tooltip content={<Tip />} isAnimationActive={false} />;
-const gapTip = (
-  <Tooltip content={<Tip />} cursor={{ fill: "var(--line)", fillOpacity: 0.4 }} isAnimationActive={false} />
+const tip = <Tooltip content={<Tip />} isAnimationActive={false} />;
+const grids = {
+  both: <CartesianGrid vertical horizontal />,
+  vertical: <CartesianGrid vertical horizontal={false} />,
+};
+/** Nothing to see: what a chart needs to know its places by. */
+const places = <Line dataKey="x" stroke="none" activeDot={false} {...plainLine} />;
+const hatch = <Hatch id="version-hatch" />;
+const zeroLine = <ReferenceLine y={0} stroke="var(--soft)" />;
+const notHeard = (
+  <ReferenceArea y1={-bandTolerance} y2={bandTolerance} fill="var(--soft)" fillOpacity={0.16} />
 );
+const barWidth = { 3: 12, 6: 6, 12: 3 } as const;
 
 /** A band's gap as people say it. */
 function gapInWords(gap: number, tolerance: number): string {
@@ -152,6 +169,12 @@ export function SpectrumCharts({
       ...(mended && band.weight > 0 ? { left: mended.left[i]!, response: mended.response[i]! } : {}),
     }));
   }, [spectra, part, perOctave, withMoves]);
+  // The same as long as the resolution is: selections change no axis.
+  const axis = useMemo(
+    () => bands(perOctave).map(({ centre }, place): Place => ({ x: Math.log2(centre), place })),
+    [perOctave],
+  );
+  const at = useMemo(() => axis.map(({ x }) => x), [axis]);
   const shown = points.filter((p) => p.weight > 0);
   const top = Math.ceil(Math.max(...shown.map((p) => Math.max(p.reference, p.version)), -60) / 10) * 10;
   const bottom = Math.max(
@@ -160,160 +183,185 @@ export function SpectrumCharts({
   );
   const reach = Math.max(6, Math.ceil(Math.max(...shown.map((p) => Math.abs(p.gap)), 0) / 3) * 3);
   const tolerance = bandTolerance;
-  const mark = marked && (
-    <ReferenceArea
-      x1={Math.log2(marked.fromHz)}
-      x2={Math.log2(marked.toHz)}
-      fill="var(--line)"
-      fillOpacity={0.55}
-      ifOverflow="hidden"
-    />
+  const [fromHz, toHz] = marked ? [marked.fromHz, marked.toHz] : [0, 0];
+  const mark = useMemo(
+    () =>
+      toHz > 0 && (
+        <ReferenceArea
+          x1={Math.log2(fromHz)}
+          x2={Math.log2(toHz)}
+          fill="var(--line)"
+          fillOpacity={0.55}
+          ifOverflow="hidden"
+        />
+      ),
+    [fromHz, toHz],
   );
-  const levelDomain = useMemo((): [number, number] => [bottom, top], [bottom, top]);
-  const gapTicks = useMemo(() => [-reach, 0, reach], [reach]);
-  const gapDomain = useMemo((): [number, number] => [-reach, reach], [reach]);
+  const levelAxis = useMemo(
+    () => <YAxis width={44} domain={[bottom, top]} allowDataOverflow tickFormatter={levelName} />,
+    [bottom, top],
+  );
+  const gapAxis = useMemo(
+    () => (
+      <YAxis
+        width={44}
+        domain={[-reach, reach]}
+        ticks={[-reach, 0, reach]}
+        allowDataOverflow
+        tickFormatter={gapName}
+      />
+    ),
+    [reach],
+  );
   return (
-    <section className="chart-block" aria-label="Average spectrum">
-      <div className="chart-heading">
-        <h2>Average spectrum, dB</h2>
-        <span className="choices" role="group" aria-label="Part of the stereo picture">
-          {(["whole", "mid", "side"] as const).map((name) => (
-            <button
-              key={name}
-              type="button"
-              className="plain-button"
-              aria-pressed={part === name}
-              onClick={() => setPart(name)}
-            >
-              {name}
-            </button>
-          ))}
-        </span>
-        <span className="small-text ms-auto">
-          <span className="in-reference strong">
-            — reference{slopes ? ` ${fixed(slopes.reference)} dB/oct` : ""}
-          </span>
-          {"  "}
-          <span className="in-version strong ms-2">
-            - - {versionName}
-            {slopes ? ` ${fixed(slopes.version)} dB/oct` : ""}
-          </span>
-        </span>
-      </div>
-      <div className="chart spectrum-chart" role="img" aria-label={`Spectra of reference and ${versionName}`}>
-        {isDrawn && (
-          <ResponsiveContainer>
-            <LineChart data={points} margin={margin} syncId="spectrum">
-              <CartesianGrid vertical horizontal />
-              {mark}
-              {frequencyAxis}
-              {noteAxis}
-              <YAxis width={44} domain={levelDomain} allowDataOverflow tickFormatter={levelName} />
-              {levelTip}
-              <Line dataKey="reference" stroke="var(--reference)" strokeWidth={2} {...plainLine} />
-              <Line
-                dataKey="version"
-                stroke="var(--version)"
-                strokeWidth={2}
-                strokeDasharray="6 3"
-                {...plainLine}
-              />
-            </LineChart>
-          </ResponsiveContainer>
-        )}
-      </div>
-      <div className="chart-heading mt-2">
-        <h2>Gap, dB</h2>
-        <span className="d-flex gap-3">
-          {withMoves && (
-            <span className="small-text">
-              <span className="is-gain strong">— left with moves</span>
-              <span className="ms-2">··· moves</span>
-            </span>
-          )}
-          <span className="small-text soft">±{tolerance} dB is not heard</span>
-          <span className="choices" role="group" aria-label="Bands an octave">
-            <span className="soft small-text">octave</span>
-            {([3, 6, 12] as const).map((n) => (
+    <Points value={points}>
+      <section className="chart-block" aria-label="Average spectrum">
+        <div className="chart-heading">
+          <h2>Average spectrum, dB</h2>
+          <span className="choices" role="group" aria-label="Part of the stereo picture">
+            {(["whole", "mid", "side"] as const).map((name) => (
               <button
-                key={n}
+                key={name}
                 type="button"
                 className="plain-button"
-                aria-pressed={perOctave === n}
-                aria-label={`1/${n} octave`}
-                onClick={() => setPerOctave(n)}
+                aria-pressed={part === name}
+                onClick={() => setPart(name)}
               >
-                1/{n}
+                {name}
               </button>
             ))}
           </span>
-        </span>
-      </div>
-      <div className="chart gap-chart" role="img" aria-label="Gap of the spectra">
-        {isDrawn && (
-          <ResponsiveContainer>
-            <ComposedChart data={points} margin={margin} syncId="spectrum" barCategoryGap={1}>
-              <Hatch id="version-hatch" />
-              <CartesianGrid vertical horizontal={false} />
-              {mark}
-              <ReferenceArea y1={-tolerance} y2={tolerance} fill="var(--soft)" fillOpacity={0.16} />
-              {frequencyAxis}
-              <YAxis width={44} domain={gapDomain} ticks={gapTicks} tickFormatter={gapName} />
-              <ReferenceLine y={0} stroke="var(--soft)" />
-              {gapTip}
-              <Bar dataKey="gap" barSize={{ 3: 12, 6: 6, 12: 3 }[perOctave]} isAnimationActive={false}>
-                {points.map((p) => (
-                  <Cell
-                    key={p.x}
-                    fill={perOctave === 12 ? "var(--version)" : "url(#version-hatch)"}
-                    fillOpacity={
-                      p.weight === 0 ? 0 : Math.abs(p.gap) <= tolerance ? 0.35 : 0.4 + 0.6 * p.weight
-                    }
-                  />
-                ))}
-              </Bar>
-              {withMoves && (
-                <Line
-                  dataKey="response"
-                  stroke="var(--ink)"
-                  strokeWidth={1.4}
-                  strokeDasharray="1.5 3"
-                  {...plainLine}
+          <span className="small-text ms-auto">
+            <span className="in-reference strong">
+              — reference{slopes ? ` ${fixed(slopes.reference)} dB/oct` : ""}
+            </span>
+            {"  "}
+            <span className="in-version strong ms-2">
+              - - {versionName}
+              {slopes ? ` ${fixed(slopes.version)} dB/oct` : ""}
+            </span>
+          </span>
+        </div>
+        <div
+          className="chart spectrum-chart"
+          role="img"
+          aria-label={`Spectra of reference and ${versionName}`}
+        >
+          {isDrawn && (
+            <ResponsiveContainer>
+              <LineChart data={axis} margin={margin} syncId="spectrum">
+                {grids.both}
+                {mark}
+                {frequencyAxis}
+                {noteAxis}
+                {levelAxis}
+                {tip}
+                {places}
+                <DrawnLine at={at} values={points.map((p) => p.reference)} stroke="var(--reference)" />
+                <DrawnLine
+                  at={at}
+                  values={points.map((p) => p.version)}
+                  stroke="var(--version)"
+                  strokeDasharray="6 3"
                 />
-              )}
-              {withMoves && <Line dataKey="left" stroke="var(--gain)" strokeWidth={2} {...plainLine} />}
-            </ComposedChart>
-          </ResponsiveContainer>
-        )}
-      </div>
-      {children}
-      <details className="band-table">
-        <summary>The same in numbers</summary>
-        <table className="ruled small-text mt-1">
-          <thead>
-            <tr>
-              <th>Band</th>
-              <th className="number in-reference">
-                <ReferenceName />
-              </th>
-              <th className="number in-version">{versionName}</th>
-              <th className="number">Gap</th>
-              <th>In words</th>
-            </tr>
-          </thead>
-          <tbody>
-            {(isDrawn ? shown : []).map((p) => (
-              <tr key={p.x}>
-                <td>{perOctave === 3 ? nominalFrequency(p.centre) : frequency(p.centre)}</td>
-                <td className="number">{fixed(p.reference)} dB</td>
-                <td className="number">{fixed(p.version)} dB</td>
-                <td className="number">{signed(p.gap)} dB</td>
-                <td>{gapInWords(p.gap, tolerance)}</td>
+              </LineChart>
+            </ResponsiveContainer>
+          )}
+        </div>
+        <div className="chart-heading mt-2">
+          <h2>Gap, dB</h2>
+          <span className="d-flex gap-3">
+            {withMoves && (
+              <span className="small-text">
+                <span className="is-gain strong">— left with moves</span>
+                <span className="ms-2">··· moves</span>
+              </span>
+            )}
+            <span className="small-text soft">±{tolerance} dB is not heard</span>
+            <span className="choices" role="group" aria-label="Bands an octave">
+              <span className="soft small-text">octave</span>
+              {([3, 6, 12] as const).map((n) => (
+                <button
+                  key={n}
+                  type="button"
+                  className="plain-button"
+                  aria-pressed={perOctave === n}
+                  aria-label={`1/${n} octave`}
+                  onClick={() => setPerOctave(n)}
+                >
+                  1/{n}
+                </button>
+              ))}
+            </span>
+          </span>
+        </div>
+        <div className="chart gap-chart" role="img" aria-label="Gap of the spectra">
+          {isDrawn && (
+            <ResponsiveContainer>
+              <LineChart data={axis} margin={margin} syncId="spectrum">
+                {hatch}
+                {grids.vertical}
+                {mark}
+                {notHeard}
+                {frequencyAxis}
+                {gapAxis}
+                {zeroLine}
+                {tip}
+                {places}
+                <DrawnBars
+                  at={at}
+                  width={barWidth[perOctave]}
+                  bars={points.map(({ gap, weight }) => ({
+                    value: gap,
+                    fill: perOctave === 12 ? "var(--version)" : "url(#version-hatch)",
+                    fillOpacity: weight === 0 ? 0 : Math.abs(gap) <= tolerance ? 0.35 : 0.4 + 0.6 * weight,
+                  }))}
+                />
+                {withMoves && (
+                  <DrawnLine
+                    at={at}
+                    values={points.map(({ response }) => response)}
+                    stroke="var(--ink)"
+                    strokeWidth={1.4}
+                    strokeDasharray="1.5 3"
+                  />
+                )}
+                {withMoves && (
+                  <DrawnLine at={at} values={points.map(({ left }) => left)} stroke="var(--gain)" />
+                )}
+              </LineChart>
+            </ResponsiveContainer>
+          )}
+        </div>
+        {children}
+        <details className="band-table">
+          <summary>The same in numbers</summary>
+          <table className="ruled small-text mt-1">
+            <thead>
+              <tr>
+                <th>Band</th>
+                <th className="number in-reference">
+                  <ReferenceName />
+                </th>
+                <th className="number in-version">{versionName}</th>
+                <th className="number">Gap</th>
+                <th>In words</th>
               </tr>
-            ))}
-          </tbody>
-        </table>
-      </details>
-    </section>
+            </thead>
+            <tbody>
+              {(isDrawn ? shown : []).map((p) => (
+                <tr key={p.x}>
+                  <td>{perOctave === 3 ? nominalFrequency(p.centre) : frequency(p.centre)}</td>
+                  <td className="number">{fixed(p.reference)} dB</td>
+                  <td className="number">{fixed(p.version)} dB</td>
+                  <td className="number">{signed(p.gap)} dB</td>
+                  <td>{gapInWords(p.gap, tolerance)}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </details>
+      </section>
+    </Points>
   );
 }

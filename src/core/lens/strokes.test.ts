@@ -1,6 +1,7 @@
-/** How long lifted strokes last, against strokes made to last so long. */
+/** How loud lifted strokes are and how long they last, against strokes made so. */
 import { whiteNoise } from "../testing/signals";
-import { strokeLength, strokePowers } from "./strokeLength";
+import { strokeLength } from "./strokeLength";
+import { barStrokes, strokeLevels, strokesIn, type Stroke } from "./strokes";
 
 const rate = 22050;
 const times = Array.from({ length: 12 }, (_, i) => 0.2 + 0.75 * i);
@@ -20,7 +21,9 @@ function struck(ms: number, { hertz = 0, beside = 0, at = times } = {}): Float32
   return samples;
 }
 const lengthOf = (samples: Float32Array, part: "kick" | "snare" | "hats" = "snare", at = times) =>
-  strokeLength(strokePowers(part, [samples, samples], rate, at));
+  strokeLength(strokesIn(part, [samples, samples], rate, at));
+
+const decaying = (decay: Float32Array): Stroke => ({ time: 0, power: 1, decay });
 
 describe("the length of strokes", () => {
   it.each([40, 100, 250])("is found: %d ms of noise", (ms) => {
@@ -80,15 +83,15 @@ describe("the length of strokes", () => {
 
   it("is not told of what does not fall, wherever it is loudest", () => {
     const rising = Float32Array.from({ length: 350 }, (_, i) => (i + 1) / 350);
-    expect(strokeLength([rising, rising, rising, rising])).toBeNull();
+    expect(strokeLength(Array.from({ length: 4 }, () => decaying(rising)))).toBeNull();
     const late = Float32Array.from({ length: 350 }, (_, i) => (i === 300 ? 1 : 1e-4));
-    expect(strokeLength([late, late, late, late])).toBeNull();
+    expect(strokeLength(Array.from({ length: 4 }, () => decaying(late)))).toBeNull();
     expect(strokeLength([])).toBeNull();
   });
 
   it("is the same where a file is heard in passages", () => {
     const samples = struck(150);
-    const heard: Float32Array[] = [];
+    const heard: Stroke[] = [];
     const cut = Math.round(4.5 * rate);
     for (const [from, to] of [
       [0, cut],
@@ -98,8 +101,47 @@ describe("the length of strokes", () => {
       const inside = times
         .map((time) => time - from / rate)
         .filter((time) => time >= 0 && time < own.length / rate);
-      heard.push(...strokePowers("snare", [own, own], rate, inside));
+      heard.push(...strokesIn("snare", [own, own], rate, inside));
     }
     expect(Math.abs(strokeLength(heard)! - lengthOf(samples)!)).toBeLessThan(3);
+  });
+});
+
+describe("how loud strokes are", () => {
+  const powersOf = (samples: Float32Array, at = times) =>
+    [...strokeLevels(strokesIn("snare", [samples, samples], rate, at)).powers].map((p) => 10 * Math.log10(p));
+
+  it("is the same however fast they decay, and without what sounds beneath them", () => {
+    const [long, short, over] = [struck(400), struck(60), struck(400, { beside: 0.2 })].map((own) =>
+      powersOf(own),
+    );
+    long!.forEach((level, i) => {
+      // Noise of −12 dBFS at its beginning; the loudest 8 ms of it.
+      expect(Math.abs(level + 12)).toBeLessThan(1.5);
+      // In energy they are 8 dB apart.
+      expect(Math.abs(short![i]! - level)).toBeLessThan(2);
+      expect(Math.abs(over![i]! - level)).toBeLessThan(1.5);
+    });
+  });
+
+  it("is told of strokes that follow one another closely, and at either end of the file", () => {
+    const at = [0, 0.06, 0.12, 0.18, seconds - 0.005];
+    const heard = strokesIn("hats", [struck(30, { at }), struck(30, { at })], rate, at);
+    expect(heard.map(({ time }) => time)).toEqual(at);
+    for (const { power } of heard) expect(10 * Math.log10(power)).toBeGreaterThan(-15);
+    expect(strokesIn("hats", [noise, noise], rate, [seconds + 1])).toEqual([]);
+  });
+
+  it("is gathered by bar, the louder ones above all", () => {
+    const strokes = {
+      times: Float32Array.of(0.99, 1.5, 2, 2.5, 2.7, 9),
+      powers: Float32Array.of(1, 1, 1, 1, 0.01, 5),
+    };
+    // Bars at 1, 2, 3 and 4 s; the first stroke is a little ahead of its own, the last beyond them.
+    const [first, second, third] = barStrokes(strokes, [1, 2, 3, 4]);
+    expect(first).toBe(0);
+    expect(Math.abs(second!)).toBeLessThan(0.1);
+    expect(third).toBe(-120);
+    expect(barStrokes({ times: new Float32Array(0), powers: new Float32Array(0) }, [0, 1])).toEqual([-120]);
   });
 });

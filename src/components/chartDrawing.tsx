@@ -1,0 +1,92 @@
+"use client";
+
+/**
+ * Lines and bars that are drawn into a chart from properties instead of the chart's data: when they change
+ * only they are drawn anew, not the axes, the grid and all that hangs on the data. The chart's own data are
+ * the places on its axis, for the tip.
+ */
+import type { ReactNode, SVGProps } from "react";
+import { usePlotArea, useXAxisScale, useYAxisScale } from "recharts";
+
+/** The plane between the axes, in the coordinates of the chart; what lies outside is cut off. */
+function Plane({ children }: { children: ReactNode }) {
+  const area = usePlotArea();
+  if (!area) return null;
+  const { x, y, width, height } = area;
+  return (
+    <svg x={x} y={y} width={width} height={height} viewBox={`${x} ${y} ${width} ${height}`}>
+      {children}
+    </svg>
+  );
+}
+
+/** Where values of both axes lie in the chart; null until its size is known. */
+function usePlaces() {
+  const [x, y] = [useXAxisScale(), useYAxisScale()];
+  return x && y ? { x, y } : null;
+}
+
+type Value = number | null | undefined;
+
+/** A line through points; it is broken where there is no value. */
+export function DrawnLine({
+  at,
+  values,
+  ...path
+}: { at: readonly number[]; values: readonly Value[] } & Omit<SVGProps<SVGPathElement>, "values">) {
+  const places = usePlaces();
+  if (!places) return null;
+  let d = "";
+  let isDown = false;
+  at.forEach((place, i) => {
+    const value = values[i];
+    const [x, y] = [places.x(place), typeof value === "number" ? places.y(value) : undefined];
+    const isThere = x !== undefined && y !== undefined;
+    if (isThere) d += `${isDown ? "L" : "M"}${x.toFixed(1)} ${y.toFixed(1)}`;
+    isDown = isThere;
+  });
+  return (
+    <Plane>
+      <path d={d} fill="none" strokeWidth={2} {...path} />
+    </Plane>
+  );
+}
+
+export interface DrawnBar {
+  value: Value;
+  fill: string;
+  fillOpacity?: number;
+}
+
+/** Bars from zero to their values, around places of the axis. */
+export function DrawnBars({
+  at,
+  bars,
+  width,
+}: {
+  at: readonly number[];
+  bars: readonly DrawnBar[];
+  /** Of each, in pixels. */
+  width: number;
+}) {
+  const places = usePlaces();
+  const zero = places?.y(0);
+  if (!places || zero === undefined) return null;
+  return (
+    <Plane>
+      {bars.map(({ value, ...look }, i) => {
+        const [x, y] = [places.x(at[i]!), typeof value === "number" ? places.y(value) : undefined];
+        return x === undefined || y === undefined ? null : (
+          <rect
+            key={at[i]}
+            x={x - width / 2}
+            y={Math.min(y, zero)}
+            width={width}
+            height={Math.abs(y - zero)}
+            {...look}
+          />
+        );
+      })}
+    </Plane>
+  );
+}
