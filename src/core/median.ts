@@ -10,4 +10,4 @@ export const quantileOfSorted = (sorted: ArrayLike<number>, share: number): numb
 
 /** The value that a share of some numbers lies below; not a number of none. */
 export const quantile = (values: readonly number[], share: number): number =>
-  quantileOfSorted(Float64Array.from(values).sort(), share);
+  quantileOfSorted(new Float64Array(values).sort(), share);

@@ -84,7 +84,7 @@ export function measureSpace(
   return {
     ranges: bandsOf.map((bands) => {
       const own = rangePowers(powers, bands);
-      const curve = Float32Array.from(own, (power) => 10 * log10(power + nothing));
+      const curve = levelsOf(own);
       const tails = lateLevels(curve, framesPerSecond, hits);
       const falls = fallsOf(curve, smoothed(own), isMeasured);
       const tenths = (value: number) => round(10 * value) / 10;
@@ -105,6 +105,13 @@ export function measureSpace(
       };
     }),
   };
+}
+
+/** The same in dB. Plain loops: making an array from another by a function takes ten times as long. */
+function levelsOf(powers: Float64Array): Float32Array {
+  const levels = new Float32Array(powers.length);
+  for (let i = 0; i < powers.length; i++) levels[i] = 10 * log10(powers[i]! + nothing);
+  return levels;
 }
 
 /** How far the level falls within each beat, every half beat; silent beats are left out. */
@@ -144,10 +151,13 @@ function lateLevels(curve: Float32Array, framesPerSecond: Hertz, hits: readonly 
 function smoothed(powers: Float64Array): Float32Array {
   const sums = new Float64Array(powers.length + 1);
   for (let i = 0; i < powers.length; i++) sums[i + 1] = sums[i]! + powers[i]!;
-  return Float32Array.from(powers, (_, frame) => {
-    const [first, end] = [max(0, frame - around), min(powers.length, frame + around + 1)];
-    return 10 * log10((sums[end]! - sums[first]!) / (end - first) + nothing);
-  });
+  const means = new Float64Array(powers.length);
+  for (let frame = 0; frame < means.length; frame++) {
+    const first = max(0, frame - around);
+    const end = min(powers.length, frame + around + 1);
+    means[frame] = (sums[end]! - sums[first]!) / (end - first);
+  }
+  return levelsOf(means);
 }
 
 /** Stretches in which the level only falls: dB a frame, and whether the end is cut off. */

@@ -66,7 +66,7 @@ export function measureTexture(
   const tenths = (value: number) => round(10 * value) / 10;
   const unknown = { floorDb: null, hissDb: null, floorConfidence: 0 };
   const mean = whole.reduce((sum, own) => sum + own, 0) / max(1, whole.length);
-  const [levels, hisses] = [whole, hiss].map((values) => Float64Array.from(values).sort()) as [
+  const [levels, hisses] = [whole, hiss].map((values) => new Float64Array(values).sort()) as [
     Float64Array,
     Float64Array,
   ];

@@ -1,6 +1,6 @@
 "use client";
 
-import { useEffect, useMemo, useRef, useState } from "react";
+import { useLayoutEffect, useMemo, useRef, useState } from "react";
 import { floatsOf, useStoredCurve, type StoredCurve } from "@/components/useStoredCurve";
 import { useThemeInks } from "@/components/useThemeInks";
 import { useWidth } from "@/components/useWidth";
@@ -41,10 +41,16 @@ function columnsOf(
   return levels;
 }
 
-/** An ink as red, green, blue. */
-function rgb(ink: string): [number, number, number] {
+/** Strength of the ink, 0–1, of levels so many quarters of a decibel below the loudest. */
+const strengths = Float32Array.from(
+  { length: 4 * shownDecibels + 1 },
+  (_, quarters) => (1 - quarters / 4 / shownDecibels) ** 1.6,
+);
+
+/** An ink as a pixel has it, from its lowest byte on: red, green, blue. */
+function inkOf(ink: string): number {
   const value = parseInt(ink.replace("#", ""), 16);
-  return [(value >> 16) & 255, (value >> 8) & 255, value & 255];
+  return ((value >> 16) & 255) | (value & 0xff00) | ((value & 255) << 16);
 }
 
 /**
@@ -125,38 +131,43 @@ export function Spectrogram({
     shift,
   ]);
 
-  useEffect(() => {
+  // Before the frame is shown: one frame less until all of it is.
+  useLayoutEffect(() => {
     const context = canvas.current?.getContext("2d");
     if (!context || !canvas.current || !levels || width === 0) return;
     const height = 2 * heightOfSide;
     canvas.current.width = columns;
     canvas.current.height = height;
     const image = context.createImageData(columns, height);
+    const pixels = new Uint32Array(image.data.buffer);
     let loudest = -200;
     for (const level of levels.ours) if (level > loudest) loudest = level;
-    const [ours, theirs] = [rgb(inks.reference), rgb(inks.version)];
-    const put = (x: number, y: number, ink: readonly number[], strength: number) => {
-      const at = 4 * (y * columns + x);
-      image.data[at] = ink[0]!;
-      image.data[at + 1] = ink[1]!;
-      image.data[at + 2] = ink[2]!;
-      image.data[at + 3] = 255 * Math.min(1, Math.max(0, strength));
-    };
-    const strength = (level: number) => Math.max(0, 1 - (loudest - level) / shownDecibels) ** 1.6;
+    const [ours, theirs] = [inkOf(inks.reference), inkOf(inks.version)];
+    const bandOf = Int32Array.from({ length: height }, (_, y) => {
+      // In the difference one picture fills both halves.
+      const share = isGap ? 1 - (y + 0.5) / height : Math.abs(y + 0.5 - heightOfSide) / heightOfSide;
+      return Math.min(twelfthCount - 1, Math.floor(share * twelfthCount));
+    });
+    const strength = (level: number) =>
+      strengths[Math.min(strengths.length - 1, Math.max(0, Math.round(4 * (loudest - level))))]!;
     for (let x = 0; x < columns; x++) {
       for (let y = 0; y < height; y++) {
-        // In the difference one picture fills both halves.
-        const share = isGap ? 1 - (y + 0.5) / height : Math.abs(y + 0.5 - heightOfSide) / heightOfSide;
-        const band = Math.min(twelfthCount - 1, Math.floor(share * twelfthCount));
-        const own = levels.ours[x * twelfthCount + band]!;
-        const other = levels.theirs[x * twelfthCount + band]!;
+        const at = x * twelfthCount + bandOf[y]!;
+        const [own, other] = [levels.ours[at]!, levels.theirs[at]!];
+        let alpha = 0;
+        let ink = ours;
         if (isGap) {
           if (Number.isNaN(other)) continue;
-          const heard = Math.max(strength(own), strength(other)) ** 0.5;
+          const heard = Math.sqrt(Math.max(strength(own), strength(other)));
           const gap = other - own;
-          put(x, y, gap > 0 ? theirs : ours, (heard * (Math.abs(gap) - 1)) / fullGap);
-        } else if (y < heightOfSide) put(x, y, ours, strength(own));
-        else if (!Number.isNaN(other)) put(x, y, theirs, strength(other));
+          if (gap > 0) ink = theirs;
+          alpha = Math.min(1, Math.max(0, (heard * (Math.abs(gap) - 1)) / fullGap));
+        } else if (y < heightOfSide) alpha = strength(own);
+        else if (!Number.isNaN(other)) {
+          ink = theirs;
+          alpha = strength(other);
+        }
+        pixels[y * columns + x] = (Math.round(255 * alpha) << 24) | ink;
       }
     }
     context.putImageData(image, 0, 0);

@@ -97,13 +97,13 @@ const noteAxis = (
     allowDataOverflow
   />
 );
-const tip = <Tooltip content={<Tip />} isAnimationActive={false} />;
+const tip = <Tooltip content={<Tip />} includeHidden isAnimationActive={false} />;
 const grids = {
   both: <CartesianGrid vertical horizontal />,
   vertical: <CartesianGrid vertical horizontal={false} />,
 };
 /** Nothing to see: what a chart needs to know its places by. */
-const places = <Line dataKey="x" stroke="none" activeDot={false} {...plainLine} />;
+const places = <Line dataKey="x" hide {...plainLine} />;
 const hatch = <Hatch id="version-hatch" />;
 const zeroLine = <ReferenceLine y={0} stroke="var(--soft)" />;
 const notHeard = (
