@@ -214,10 +214,12 @@ async function selectionTimes(page: Page, studyId: string): Promise<Record<strin
             );
             const begun = performance.now();
             let last = 0;
-            const watch = new MutationObserver(() =>
+            const watch = new MutationObserver((changes) => {
+              // The line at the playhead, which is set by its style alone, tells nothing; it waits for the sound.
+              if (changes.every(({ attributeName }) => attributeName === "style")) return;
               // The frame after shows it.
-              requestAnimationFrame(() => (last = performance.now() - begun)),
-            );
+              requestAnimationFrame(() => (last = performance.now() - begun));
+            });
             watch.observe(document.querySelector("main")!, {
               subtree: true,
               childList: true,

@@ -5,8 +5,26 @@
  * only they are drawn anew, not the axes, the grid and all that hangs on the data. The chart's own data are
  * the places on its axis, for the tip.
  */
-import type { ReactNode, SVGProps } from "react";
-import { usePlotArea, useXAxisScale, useYAxisScale } from "recharts";
+import { createContext, useContext, type ReactNode, type SVGProps } from "react";
+import { Line, Tooltip, usePlotArea, useXAxisScale, useYAxisScale } from "recharts";
+
+/** A place of the chart's axis `x`, and which it is; the same data as long as the axis is the same. */
+export interface Place {
+  x: number;
+  place: number;
+}
+export const placesOf = (at: readonly number[]): Place[] => at.map((x, place) => ({ x, place }));
+
+/** What the tip says of each place; nothing where it is null. */
+export const TipOf = createContext<(place: number) => ReactNode>(() => null);
+
+function Tip({ active, payload }: { active?: boolean; payload?: readonly { payload?: Place }[] }) {
+  const contents = useContext(TipOf)(payload?.[0]?.payload?.place ?? -1);
+  return active && contents ? <div className="chart-tip">{contents}</div> : null;
+}
+/** Among the children of every such chart: its tip, and what it knows its places by, which is not seen. */
+export const placeTip = <Tooltip content={<Tip />} includeHidden isAnimationActive={false} />;
+export const placeLine = <Line dataKey="x" hide isAnimationActive={false} />;
 
 /** The plane between the axes, in the coordinates of the chart; what lies outside is cut off. */
 function Plane({ children }: { children: ReactNode }) {
@@ -58,16 +76,18 @@ export interface DrawnBar {
   fillOpacity?: number;
 }
 
-/** Bars from zero to their values, around places of the axis. */
+/** Bars from zero to their values, at places of the axis. */
 export function DrawnBars({
   at,
   bars,
-  width,
+  from,
+  to,
 }: {
   at: readonly number[];
   bars: readonly DrawnBar[];
-  /** Of each, in pixels. */
-  width: number;
+  /** How far they reach beside their places, in units of the axis. */
+  from: number;
+  to: number;
 }) {
   const places = usePlaces();
   const zero = places?.y(0);
@@ -75,13 +95,14 @@ export function DrawnBars({
   return (
     <Plane>
       {bars.map(({ value, ...look }, i) => {
-        const [x, y] = [places.x(at[i]!), typeof value === "number" ? places.y(value) : undefined];
-        return x === undefined || y === undefined ? null : (
+        const [left, right] = [places.x(at[i]! + from), places.x(at[i]! + to)];
+        const y = typeof value === "number" ? places.y(value) : undefined;
+        return left === undefined || right === undefined || y === undefined ? null : (
           <rect
             key={at[i]}
-            x={x - width / 2}
+            x={left}
             y={Math.min(y, zero)}
-            width={width}
+            width={right - left}
             height={Math.abs(y - zero)}
             {...look}
           />

@@ -1,19 +1,16 @@
 "use client";
 
-import { createContext, useContext, useEffect, useMemo, useState, type ReactNode } from "react";
+import { useCallback, useEffect, useMemo, useState, type ReactNode } from "react";
 import {
   CartesianGrid,
-  Line,
   LineChart,
   ReferenceArea,
   ReferenceLine,
   ResponsiveContainer,
-  Tooltip,
   XAxis,
   YAxis,
 } from "recharts";
-import { DrawnBars, DrawnLine } from "@/components/chartDrawing";
-import { plainLine } from "@/components/chartLine";
+import { DrawnBars, DrawnLine, placeLine, placesOf, placeTip, TipOf } from "@/components/chartDrawing";
 import { Hatch } from "@/components/Hatch";
 import { useAfterFirstPaint } from "@/components/useAfterFirstPaint";
 import { axisFrequency, fixed, frequency, nominalFrequency, signed } from "@/models/format";
@@ -33,12 +30,6 @@ interface Point extends BandGap {
   response?: number;
 }
 
-/** A place on the axis, and which point stands there. */
-interface Place {
-  x: number;
-  place: number;
-}
-
 /** What equaliser moves do to a curve. */
 export type CurveWithMoves = (
   curve: readonly BandGap[],
@@ -51,23 +42,19 @@ const noteTicks = Array.from({ length: 9 }, (_, octave) => ({
   name: `C${octave + 1}`,
 }));
 
-/** What stands at each place of the axis, for the tip. */
-const Points = createContext<readonly Point[]>([]);
-
-function Tip({ active, payload }: { active?: boolean; payload?: readonly { payload?: Place }[] }) {
-  const points = useContext(Points);
-  const point = points[payload?.[0]?.payload?.place ?? -1];
-  if (!active || !point) return null;
+function tipOf(point: Point | undefined): ReactNode {
   return (
-    <div className="chart-tip">
-      <div className="strong">{frequency(point.centre)}</div>
-      <div className="in-reference">reference {fixed(point.reference)} dB</div>
-      <div className="in-version">version {fixed(point.version)} dB</div>
-      <div>
-        {signed(point.gap)} dB{point.weight < 0.5 ? ", counts little" : ""}
-      </div>
-      {point.left !== undefined && <div className="is-gain">with the moves {signed(point.left)} dB</div>}
-    </div>
+    point && (
+      <>
+        <div className="strong">{frequency(point.centre)}</div>
+        <div className="in-reference">reference {fixed(point.reference)} dB</div>
+        <div className="in-version">version {fixed(point.version)} dB</div>
+        <div>
+          {signed(point.gap)} dB{point.weight < 0.5 ? ", counts little" : ""}
+        </div>
+        {point.left !== undefined && <div className="is-gain">with the moves {signed(point.left)} dB</div>}
+      </>
+    )
   );
 }
 
@@ -97,19 +84,17 @@ const noteAxis = (
     allowDataOverflow
   />
 );
-const tip = <Tooltip content={<Tip />} includeHidden isAnimationActive={false} />;
 const grids = {
   both: <CartesianGrid vertical horizontal />,
   vertical: <CartesianGrid vertical horizontal={false} />,
 };
-/** Nothing to see: what a chart needs to know its places by. */
-const places = <Line dataKey="x" hide {...plainLine} />;
 const hatch = <Hatch id="version-hatch" />;
 const zeroLine = <ReferenceLine y={0} stroke="var(--soft)" />;
 const notHeard = (
   <ReferenceArea y1={-bandTolerance} y2={bandTolerance} fill="var(--soft)" fillOpacity={0.16} />
 );
-const barWidth = { 3: 12, 6: 6, 12: 3 } as const;
+/** Half the width of a bar, as a share of its band. */
+const halfBar = 0.23;
 
 /** A band's gap as people say it. */
 function gapInWords(gap: number, tolerance: number): string {
@@ -170,11 +155,9 @@ export function SpectrumCharts({
     }));
   }, [spectra, part, perOctave, withMoves]);
   // The same as long as the resolution is: selections change no axis.
-  const axis = useMemo(
-    () => bands(perOctave).map(({ centre }, place): Place => ({ x: Math.log2(centre), place })),
-    [perOctave],
-  );
+  const axis = useMemo(() => placesOf(bands(perOctave).map(({ centre }) => Math.log2(centre))), [perOctave]);
   const at = useMemo(() => axis.map(({ x }) => x), [axis]);
+  const tip = useCallback((place: number) => tipOf(points[place]), [points]);
   const shown = points.filter((p) => p.weight > 0);
   const top = Math.ceil(Math.max(...shown.map((p) => Math.max(p.reference, p.version)), -60) / 10) * 10;
   const bottom = Math.max(
@@ -214,7 +197,7 @@ export function SpectrumCharts({
     [reach],
   );
   return (
-    <Points value={points}>
+    <TipOf value={tip}>
       <section className="chart-block" aria-label="Average spectrum">
         <div className="chart-heading">
           <h2>Average spectrum, dB</h2>
@@ -255,8 +238,8 @@ export function SpectrumCharts({
                 {frequencyAxis}
                 {noteAxis}
                 {levelAxis}
-                {tip}
-                {places}
+                {placeTip}
+                {placeLine}
                 <DrawnLine at={at} values={points.map((p) => p.reference)} stroke="var(--reference)" />
                 <DrawnLine
                   at={at}
@@ -306,11 +289,12 @@ export function SpectrumCharts({
                 {frequencyAxis}
                 {gapAxis}
                 {zeroLine}
-                {tip}
-                {places}
+                {placeTip}
+                {placeLine}
                 <DrawnBars
                   at={at}
-                  width={barWidth[perOctave]}
+                  from={-halfBar / perOctave}
+                  to={halfBar / perOctave}
                   bars={points.map(({ gap, weight }) => ({
                     value: gap,
                     fill: perOctave === 12 ? "var(--version)" : "url(#version-hatch)",
@@ -362,6 +346,6 @@ export function SpectrumCharts({
           </table>
         </details>
       </section>
-    </Points>
+    </TipOf>
   );
 }
