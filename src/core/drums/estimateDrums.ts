@@ -6,6 +6,7 @@
 import type { Grid } from "../grid/grid";
 import type { Seconds } from "../units";
 import type { DrumBands } from "./bands";
+import { backBeatsUnderKicks, type LayeredStroke } from "./backBeats";
 import { repetitionProbability, repetitionFeatures } from "./repetitionPrior";
 import { repetitionModel } from "./repetitionModel";
 import { asColumns, type DrumEstimate, type DrumHit } from "./hits";
@@ -61,9 +62,28 @@ export function soundingHits({ bands, activations, tops }: HeardDrums, grid: Gri
     if (!voice && confidence >= leastBass) bassNotes.push(time);
     if (!voice && confidence >= leastOfLine) bassLineStarts.push(time);
   });
-  const struck = grid ? withoutBassNotes(hits, grid, bands) : hits;
+  const layered = grid ? backBeatsUnderKicks(tops, activations, bands.framesPerSecond, grid) : [];
+  const struck = grid ? withoutBassNotes(withLayered(hits, layered), grid, bands) : hits;
   const withStrays = kicksApart(struck, bands);
   return { hits: withoutStrays(withStrays), withStrays, bassNotes, bassLineStarts };
+}
+
+/** Strokes at the same time are one. */
+const atOnce: Seconds = 0.03;
+
+/** Hits with those that lie under kicks: the same ones are more probable, others are added. */
+function withLayered(hits: readonly DrumHit[], layered: readonly LayeredStroke[]): DrumHit[] {
+  if (layered.length === 0) return [...hits];
+  const left = new Set(layered.filter(({ confidence }) => confidence >= leastKept));
+  const raised = hits.map((hit) => {
+    for (const stroke of left) {
+      if (stroke.voice !== hit.voice || Math.abs(stroke.time - hit.time) > atOnce) continue;
+      left.delete(stroke);
+      return { ...hit, confidence: Math.max(hit.confidence, stroke.confidence) };
+    }
+    return hit;
+  });
+  return [...raised, ...left].sort((a, b) => a.time - b.time);
 }
 
 /** The kinds of hits that sound, and how hard each is struck. */
