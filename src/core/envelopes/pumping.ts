@@ -198,10 +198,12 @@ function isRelease(curve: readonly (Decibels | null)[]): boolean {
 
 /** A dip is at most so many times as deep as what of it is seen. */
 const mostCarried = 2;
+/** How much of what an even return would add is believed. */
+const shareOfEven: Fraction = 0.6;
 
 /**
  * Depth and return of a dip. A kick covers its first moments, so the way it rises is carried back to
- * the kick.
+ * the kick: from where it is deepest, and along all of its return.
  *
  * @param curve dB from the kick on.
  */
@@ -222,11 +224,33 @@ export function dipOf(
   // Never back before the next kick: it returns when the next one comes.
   const recovery = back > last ? last : back;
   const rise = max(0, (curve[min(last, low + 3)]! - curve[low]!) / 3);
+  const near = deepest + rise * low;
+  // It may come back evenly or along a curve: between what both would make of it.
+  const evenly = carriedBack(curve, low + 1, back - 1);
   return {
-    depthDb: tenths(min(mostCarried * deepest, deepest + rise * low)),
+    depthDb: tenths(min(mostCarried * deepest, near + shareOfEven * max(0, evenly - near))),
     recoveryMs: round((1000 * recovery) / framesPerSecond),
     beats: round((100 * recovery) / framesPerSecond / beat) / 100,
   };
+}
+
+/**
+ * How deep a dip is at the kick if it comes back evenly: its lowest moments are rounded off by what still
+ * sounds of the kick, so the straight line through the whole of its return says more than where it is lowest.
+ *
+ * @returns 0 where there is no line that rises.
+ */
+function carriedBack(curve: readonly (Decibels | null)[], from: number, to: number): Decibels {
+  const count = to - from + 1;
+  if (count < 3) return 0;
+  const middle = (from + to) / 2;
+  let [mean, slope, spread] = [0, 0, 0];
+  for (let t = from; t <= to; t++) {
+    mean += curve[t]! / count;
+    slope += (t - middle) * curve[t]!;
+    spread += (t - middle) * (t - middle);
+  }
+  return slope > 0 ? (slope / spread) * middle - mean : 0;
 }
 
 /** How much more a version pumps than its reference. */
