@@ -208,7 +208,8 @@ it("lifts an element out of a mix, and everything but it; compares elements by w
   // Half as loud beside the others, which stay where they are.
   expect(gapOf("kick")).toBeLessThan(-4.5);
   expect(gapOf("kick")).toBeGreaterThan(-8);
-  expect(Math.abs(gapOf("snare") - gapOf("hats"))).toBeLessThan(1);
+  // In three bars some of the kick is left in the snares that are struck with it.
+  expect(Math.abs(gapOf("snare") - gapOf("hats"))).toBeLessThan(1.5);
   expect(elements.map(({ kind }) => kind)).toEqual([...lensParts]);
   // What to do about it is said.
   const wanted = next.find(({ title }) => /^Kick \d\.\d dB too quiet$/.test(title))!;

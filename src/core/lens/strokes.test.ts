@@ -1,7 +1,7 @@
 /** How loud lifted strokes are and how long they last, against strokes made so. */
 import { whiteNoise } from "../testing/signals";
 import { strokeLength } from "./strokeLength";
-import { barStrokes, strokeLevels, strokesIn, type Stroke } from "./strokes";
+import { barStrokes, strokeLevels, strokesIn, strokesToCompare, type Stroke } from "./strokes";
 
 const rate = 22050;
 const times = Array.from({ length: 12 }, (_, i) => 0.2 + 0.75 * i);
@@ -111,15 +111,15 @@ describe("how loud strokes are", () => {
   const powersOf = (samples: Float32Array, at = times) =>
     [...strokeLevels(strokesIn("snare", [samples, samples], rate, at)).powers].map((p) => 10 * Math.log10(p));
 
-  it("is the same however fast they decay, and without what sounds beneath them", () => {
+  it("is about the same however fast they decay, and without what sounds beneath them", () => {
     const [long, short, over] = [struck(400), struck(60), struck(400, { beside: 0.2 })].map((own) =>
       powersOf(own),
     );
     long!.forEach((level, i) => {
-      // Noise of −12 dBFS at its beginning; the loudest 8 ms of it.
+      // Noise of −12 dBFS at its beginning.
       expect(Math.abs(level + 12)).toBeLessThan(1.5);
-      // In energy they are 8 dB apart.
-      expect(Math.abs(short![i]! - level)).toBeLessThan(2);
+      // In energy they are 8 dB apart; over 30 ms the one falls by 5 dB.
+      expect(Math.abs(short![i]! - level)).toBeLessThan(3);
       expect(Math.abs(over![i]! - level)).toBeLessThan(1.5);
     });
   });
@@ -128,7 +128,7 @@ describe("how loud strokes are", () => {
     const at = [0, 0.06, 0.12, 0.18, seconds - 0.005];
     const heard = strokesIn("hats", [struck(30, { at }), struck(30, { at })], rate, at);
     expect(heard.map(({ time }) => time)).toEqual(at);
-    for (const { power } of heard) expect(10 * Math.log10(power)).toBeGreaterThan(-15);
+    for (const { power } of heard) expect(10 * Math.log10(power)).toBeGreaterThan(-20);
     expect(strokesIn("hats", [noise, noise], rate, [seconds + 1])).toEqual([]);
   });
 
@@ -143,5 +143,29 @@ describe("how loud strokes are", () => {
     expect(Math.abs(second!)).toBeLessThan(0.1);
     expect(third).toBe(-120);
     expect(barStrokes({ times: new Float32Array(0), powers: new Float32Array(0) }, [0, 1])).toEqual([-120]);
+  });
+
+  it("is compared by strokes with which nothing is struck that would be left in them, where there are enough", () => {
+    const played = (at: number[], power: number) => ({
+      times: Float32Array.from(at),
+      powers: new Float32Array(at.length).fill(power),
+    });
+    const beats = Array.from({ length: 20 }, (_, i) => i);
+    const side = (withKick: (beat: number) => boolean) => ({
+      kick: played(
+        beats.filter(withKick).map((beat) => beat + 0.01),
+        9,
+      ),
+      snare: played(beats, 1),
+      hats: played(beats, 0.1),
+      percussion: played([], 0),
+    });
+    const half = side((beat) => beat % 2 === 0);
+    const times = (sides: Parameters<typeof strokesToCompare>[0]) =>
+      strokesToCompare(sides, "snare").map((own) => [...own.times]);
+    const odd = beats.filter((beat) => beat % 2 === 1);
+    expect(times([half, side(() => false)])).toEqual([odd, beats]);
+    // On one side there are too few by themselves: then all count on both.
+    expect(times([half, side((beat) => beat > 3)])).toEqual([beats, beats]);
   });
 });

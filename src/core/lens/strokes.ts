@@ -1,6 +1,6 @@
 /** The strokes of a lifted drum: how loud each is, and how it decays. */
 import type { StereoSamples } from "../hits/strokes";
-import { powerToDecibels, type Decibels, type Hertz, type Seconds } from "../units";
+import { powerToDecibels, type Decibels, type Fraction, type Hertz, type Seconds } from "../units";
 import type { DrumPart } from "./parts";
 import { silence } from "./presence";
 
@@ -14,8 +14,8 @@ const longest: Seconds = 0.8;
 /** What lies just ahead of a stroke belongs to others. */
 const ahead: Seconds = 0.05;
 const aheadEnds: Seconds = 0.01;
-/** A stroke is loudest within so much. */
-const rises: Seconds = 0.06;
+/** What is heard of how hard a stroke is: before that it is not there yet, later it is decay; its top alone is whatever else is struck. */
+const strikes = { from: -0.005, to: 0.03 } as const;
 /** Power is averaged over so much: twice a kick's pitch must not show. */
 const window: Record<DrumPart, Seconds> = { kick: 0.012, snare: 0.008, hats: 0.006, percussion: 0.01 };
 
@@ -23,13 +23,13 @@ const window: Record<DrumPart, Seconds> = { kick: 0.012, snare: 0.008, hats: 0.0
 export interface StrokeLevels {
   /** Seconds. */
   times: Float32Array;
-  /** Mean square of left and right where a stroke is loudest. */
+  /** Mean square of left and right as it is struck. */
   powers: Float32Array;
 }
 
 export interface Stroke {
   time: Seconds;
-  /** Mean square of left and right where it is loudest. */
+  /** Mean square of left and right as it is struck. */
   power: number;
   /** Powers against its loudest, every `strokeStep` from the stroke on; null where the next is too near. */
   decay: Float32Array | null;
@@ -64,9 +64,16 @@ export function strokesIn(
       return max(0, meanOver(middle - half, middle + half) - before);
     });
     const loudest = decay.reduce((a, b) => max(a, b), 0);
-    const risen = decay.subarray(0, ceil(rises / strokeStep)).reduce((a, b) => max(a, b), 0);
+    const inFrames = (seconds: Seconds) => begin + round((ahead + seconds) * rate);
+    const struck = meanOver(inFrames(strikes.from), inFrames(min(strikes.to, frames * strokeStep)));
     const isFollowed = until >= shortestFollowed && time >= ahead && loudest > 1e-12;
-    return [{ time, power: risen / 2, decay: isFollowed ? decay.map((power) => power / loudest) : null }];
+    return [
+      {
+        time,
+        power: max(0, struck - before) / 2,
+        decay: isFollowed ? decay.map((power) => power / loudest) : null,
+      },
+    ];
   });
 }
 
@@ -74,6 +81,46 @@ export const strokeLevels = (strokes: readonly Stroke[]): StrokeLevels => ({
   times: Float32Array.from(strokes, ({ time }) => time),
   powers: Float32Array.from(strokes, ({ power }) => power),
 });
+
+/** Drums that are left in a stroke of another one where they are struck together. */
+const leftIn: Record<DrumPart, readonly DrumPart[]> = {
+  kick: ["snare", "percussion"],
+  snare: ["kick", "percussion"],
+  hats: ["kick", "snare", "percussion"],
+  percussion: ["kick", "snare", "hats"],
+};
+const together: Seconds = 0.03;
+/** Fewer strokes by themselves do not stand for all. */
+const fewestAlone = 8;
+const leastAlone: Fraction = 0.2;
+
+/** Strokes of a drum with which no other is struck that would be left in it. */
+function strokesAlone(strokes: Record<DrumPart, StrokeLevels>, part: DrumPart): StrokeLevels {
+  const { times, powers } = strokes[part];
+  const others = Float32Array.from(leftIn[part].flatMap((own) => [...strokes[own].times])).sort();
+  let next = 0;
+  const alone = [...times.keys()].filter((i) => {
+    while (next < others.length && others[next]! < times[i]! - together) next++;
+    return !(next < others.length && others[next]! <= times[i]! + together);
+  });
+  return {
+    times: Float32Array.from(alone, (i) => times[i]!),
+    powers: Float32Array.from(alone, (i) => powers[i]!),
+  };
+}
+
+/** The strokes of a drum on both sides that can be held against each other: those alone where there are enough. */
+export function strokesToCompare(
+  sides: readonly Record<DrumPart, StrokeLevels>[],
+  part: DrumPart,
+): StrokeLevels[] {
+  const alone = sides.map((strokes) => strokesAlone(strokes, part));
+  const areEnough = alone.every(
+    ({ times }, i) =>
+      times.length >= fewestAlone && times.length >= leastAlone * sides[i]![part].times.length,
+  );
+  return areEnough ? alone : sides.map((strokes) => strokes[part]);
+}
 
 /** A stroke a little ahead of a bar is its own. */
 const early: Seconds = 0.05;

@@ -7,7 +7,7 @@ import { lensMeasures, type LensMeasures, type LiftedTrack } from "../lens/lensM
 import { levelInBars } from "../lens/levelInBars";
 import { compareMovement } from "../lens/movement";
 import { barLevels, comparePresence, type PartBars } from "../lens/presence";
-import { barStrokes } from "../lens/strokes";
+import { barStrokes, strokesToCompare } from "../lens/strokes";
 import { ofDrumParts, ofLensParts, type DrumPart, type LensPart } from "../lens/parts";
 import type { ComparedBars, LensPair } from "../match";
 import type { Decibels } from "../units";
@@ -77,10 +77,13 @@ function measuredBars(
     reference: barLevels(reference.levels[part], starts.reference),
     version: barLevels(version.levels[part], starts.version),
   }));
-  const strokesOf = (part: DrumPart): PartBars => ({
-    reference: barStrokes(reference.strokes[part], starts.reference),
-    version: barStrokes(version.strokes[part], starts.version),
-  });
+  const strokesOf = (part: DrumPart): PartBars => {
+    const [ours, theirs] = strokesToCompare([reference.strokes, version.strokes], part);
+    return {
+      reference: barStrokes(ours!, starts.reference),
+      version: barStrokes(theirs!, starts.version),
+    };
+  };
   return {
     levels,
     strokes: ofDrumParts(strokesOf),
