@@ -24,8 +24,8 @@ const reach = 2;
 const most = 9;
 /**
  * Of kicks with a back-beat under them three in ten say this much more, in log odds, than nine in ten of the
- * others. In 40 MIDI pieces, 10 of trackers and 80 songs of ours every pair of beats that did had one, in all
- * bars or in some; where there was none 1.1 was the most.
+ * others. In 76 MIDI pieces, 10 of trackers and 81 songs of ours every pair of beats that did had one, in all
+ * bars or in some; where there was none 0.9 was the most.
  */
 const apart = 2;
 const [ofBackBeats, ofKicks] = [0.7, 0.9];
