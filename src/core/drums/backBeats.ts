@@ -6,11 +6,12 @@
 import { beatAt, type Grid } from "../grid/grid";
 import { quantile } from "../median";
 import type { Fraction, Hertz, Seconds } from "../units";
+import { logOdds } from "./logOdds";
 import type { DrumActivations } from "./network";
 import type { Peak } from "./peakPicking";
 import { voiceIndex, type DrumVoice } from "./voices";
 
-const { exp, log, max, min, round } = Math;
+const { abs, exp, max, min, round } = Math;
 
 /** What a back-beat is played on. */
 const backBeatVoices = ["snare", "clap", "rim"] as const satisfies readonly DrumVoice[];
@@ -55,15 +56,12 @@ export function backBeatsUnderKicks(
       if (probabilities[k * curves + curve]! > probabilities[best * curves + curve]!) best = k;
     return best * curves + curve;
   };
-  const odds = (time: Seconds, curve: number): number => {
-    const p = probabilities[highest(time, curve)]!;
-    return max(-most, min(most, log(max(1e-6, p) / max(1e-6, 1 - p))));
-  };
+  const odds = (time: Seconds, curve: number) => logOdds(probabilities[highest(time, curve)]!, most);
   const kicks = Array.from({ length: 4 }, (): Seconds[] => []);
   for (const { time, curve, probability } of tops) {
     if (curve !== voiceIndex.kick || probability < surely) continue;
     const beat = beatAt(grid, time);
-    if (Math.abs(beat - round(beat)) <= onBeat) kicks[((round(beat) % 4) + 4) % 4]!.push(time);
+    if (abs(beat - round(beat)) <= onBeat) kicks[((round(beat) % 4) + 4) % 4]!.push(time);
   }
   if (kicks.some(({ length }) => length < fewestKicks)) return [];
   // Bars may be counted from the wrong beat.

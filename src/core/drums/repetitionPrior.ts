@@ -9,11 +9,12 @@ import { median } from "../median";
 import type { Fraction } from "../units";
 import type { DrumBands } from "./bands";
 import { kindredCount, kindredStrokes } from "./kindredSounds";
+import { logOdds } from "./logOdds";
 import type { DrumActivations } from "./network";
 import type { Peak } from "./peakPicking";
 import { drumVoices, voiceIndex } from "./voices";
 
-const { exp, log, max, min, round } = Math;
+const { exp, max, min, round } = Math;
 
 /** Bars before and after that are looked at: those that a pattern of two bars repeats in, and the others. */
 const evenBars = [-8, -6, -4, -2, 2, 4, 6, 8] as const;
@@ -27,8 +28,7 @@ const together = 0.02;
 export const repetitionSigns = [1, 1, 1, 1, 1, -1, 0, 0, 1, -1, 0, 1] as const;
 export const repetitionFeatureCount = repetitionSigns.length;
 
-/** Log odds, held within bounds: beyond them a curve says no more. */
-const logit = (p: number, most = 4): number => max(-most, min(most, log(max(1e-6, p) / max(1e-6, 1 - p))));
+const logit = (p: Fraction, most = 4): number => logOdds(p, most);
 const mostUsual = 2;
 /** How far the rest of a track can raise the odds of a hit: a hit that was left out must not be heard again. */
 const mostHelp = 2;
