@@ -179,6 +179,17 @@ describe("pumping of two sides", () => {
     expect(pumpingGap(steady, lonely, beat).gapDb).toBe(0);
   });
 
+  it("is none where one part plays otherwise: softer, later, or something else between the kicks", () => {
+    // A hat in the upper bands that is struck with each kick, as loud as it was, softer, 25 ms late.
+    const hat = (gain: number, late = 0) =>
+      measured((t, band) => (band < 14 || t < late ? 0 : max(0, 12 + gain - 2 * (t - late))));
+    expect(pumpingGap(hat(0), hat(-6), beat).gapDb).toBe(0);
+    expect(pumpingGap(hat(0), hat(0, 2), beat).gapDb).toBe(0);
+    // A chord that is missing from the middle of each beat on.
+    const held = measured((t) => (t > 14 && t < 30 ? -8 : 0));
+    expect(pumpingGap(steady, held, beat).gapDb).toBe(0);
+  });
+
   it("is drawn as the lower part of the bands", () => {
     const drawn = typicalCurve(pumps, "high");
     expect(drawn).toHaveLength(framesBefore + framesAfter + 1);

@@ -261,16 +261,21 @@ export interface PumpingGap {
   recoveryMs: number | null;
 }
 
-/** Half of the bands must share a dip of so much for it to be one of all. */
+/** Half of the bands must share a dip of so much, and of so much of it, for it to be one of all. */
 const leastShared: Decibels = 0.5;
+const shared: Fraction = 0.5;
+/** The kick still covers most bands a little; this share that dips most says how deep. */
+const ofDeepest: Fraction = 0.15;
+/** What is made up sooner, in milliseconds, is played a little later. */
+const shortest = 45;
 /** Bands that the kick itself raises by no more than this show what is under it, or else those that it raises least. */
 const open: Decibels = 1.5;
 const fewestOpen = 5;
 
 /**
  * What dips at the kicks of one side and not of the other. Bands in which the kick itself sounds say
- * nothing of the rest, so only those count that it leaves open; the quarter of them that moves most
- * says how deep the dip is.
+ * nothing of the rest, so only those count that it leaves open. What one part plays otherwise moves some
+ * bands, and comes and goes as it is played; gain takes from all of them at once and lets go evenly.
  */
 function dipBeside(without: Pumping, having: Pumping, beat: Seconds): Ducking | null {
   const moved = Array.from({ length: framesAfter + 1 }, (_, t): Decibels[] => {
@@ -284,8 +289,12 @@ function dipBeside(without: Pumping, having: Pumping, beat: Seconds): Ducking | 
   });
   const curve = (share: Fraction) =>
     moved.map((own) => (own.length >= fewestOpen ? quantile(own, share) : null));
-  if (!curve(0.5).some((level, t) => t > 0 && level !== null && level < -leastShared)) return null;
-  return dipOf(curve(0.25), having.framesPerSecond, beat, 1);
+  const [half, quarter] = [curve(0.5), curve(0.25)];
+  const deepestOf = (own: readonly (Decibels | null)[]) =>
+    min(...own.slice(1, deepestBy + 1).map((level) => level ?? 0));
+  if (deepestOf(half) > min(-leastShared, shared * deepestOf(quarter)) || !isRelease(quarter)) return null;
+  const dip = dipOf(curve(ofDeepest), having.framesPerSecond, beat, 1);
+  return dip && dip.recoveryMs >= shortest ? dip : null;
 }
 
 /** What dips at the kicks of one side and not of the other. */
