@@ -266,8 +266,21 @@ const leastShared: Decibels = 0.5;
 const shared: Fraction = 0.5;
 /** The kick still covers most bands a little; this share that dips most says how deep. */
 const ofDeepest: Fraction = 0.15;
-/** What is made up sooner, in milliseconds, is played a little later. */
+/** What is made up sooner, in milliseconds, or for such a share in two frames, is played a little later. */
 const shortest = 45;
+const atOnce: Fraction = 0.6;
+/** Shallow dips flicker as much. */
+const leastStruck: Decibels = 2.5;
+
+/** Whether a dip is made up by something that is struck, not by gain that is let go. */
+function isStruck(curve: readonly (Decibels | null)[]): boolean {
+  const deepest = min(...curve.slice(1, deepestBy + 1).map((level) => level ?? 0));
+  return curve.some((level, t) => {
+    const before = t > 2 ? curve[t - 2] : null;
+    const most = max(leastStruck, -atOnce * deepest);
+    return typeof before === "number" && level !== null && min(0, level) - before > most;
+  });
+}
 /** Bands that the kick itself raises by no more than this show what is under it, or else those that it raises least. */
 const open: Decibels = 1.5;
 const fewestOpen = 5;
@@ -294,7 +307,7 @@ function dipBeside(without: Pumping, having: Pumping, beat: Seconds): Ducking | 
     min(...own.slice(1, deepestBy + 1).map((level) => level ?? 0));
   if (deepestOf(half) > min(-leastShared, shared * deepestOf(quarter)) || !isRelease(quarter)) return null;
   const dip = dipOf(curve(ofDeepest), having.framesPerSecond, beat, 1);
-  return dip && dip.recoveryMs >= shortest ? dip : null;
+  return dip && dip.recoveryMs >= shortest && !isStruck(quarter) ? dip : null;
 }
 
 /** What dips at the kicks of one side and not of the other. */

@@ -1,6 +1,6 @@
 "use client";
 
-import { useMemo, useState } from "react";
+import { memo, useMemo, useState } from "react";
 import { Bar, BarChart, ReferenceLine, ResponsiveContainer, Tooltip, XAxis, YAxis } from "recharts";
 import { floatsOf, useStoredCurve } from "@/components/useStoredCurve";
 import { useAfterFirstPaint } from "@/components/useAfterFirstPaint";
@@ -306,8 +306,8 @@ function Clipping({ model: { clipped } }: { model: LoudnessModel }) {
   );
 }
 
-/** How much of the time each side spends at which short-term loudness. */
-function Distribution({
+/** How much of the time each side spends at which short-term loudness; of whole files, so that no selection touches it. */
+const Distribution = memo(function Distribution({
   curves,
   shift,
   versionName,
@@ -370,4 +370,4 @@ function Distribution({
       </p>
     </section>
   );
-}
+});
