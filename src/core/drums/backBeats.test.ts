@@ -42,7 +42,8 @@ const onTwoAndFour = (beat: number) => (beat % 2 === 1 ? faint : nothing);
 describe("back-beats under kicks", () => {
   it("are heard where kicks on two beats say more of a snare than the others do", () => {
     const strokes = found(heard((beat) => ({ snare: onTwoAndFour(beat) })));
-    expect(strokes.map(({ time }) => time)).toEqual(Array.from({ length: bars * 2 }, (_, i) => 1 + i));
+    // A frame behind the kick, where the curve stands.
+    strokes.forEach(({ time }, i) => expect(time).toBeCloseTo(1.01 + i, 3));
     for (const { voice, confidence } of strokes) {
       expect(voice).toBe("snare");
       expect(confidence).toBeGreaterThan(0.8);
@@ -51,7 +52,7 @@ describe("back-beats under kicks", () => {
 
   it("are told stroke by stroke: one that is left out is not heard", () => {
     const strokes = found(heard((beat) => ({ snare: beat === 13 ? nothing : onTwoAndFour(beat) })));
-    const left = strokes.find(({ time }) => Math.abs(time - 7) < 0.01)!;
+    const left = strokes.find(({ time }) => Math.abs(time - 7) < 0.03)!;
     expect(left.confidence).toBeLessThan(0.1);
     expect(strokes.filter(({ confidence }) => confidence > 0.5)).toHaveLength(bars * 2 - 1);
   });

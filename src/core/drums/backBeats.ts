@@ -49,14 +49,16 @@ export function backBeatsUnderKicks(
 ): LayeredStroke[] {
   if (grid.beatsPerBar !== 4) return [];
   const frames = probabilities.length / curves;
-  /** Where a curve is highest about a time. */
+  const at = (frame: number, curve: number) =>
+    frame < 0 || frame >= frames ? 0 : probabilities[frame * curves + curve]!;
+  /** The frame in which a curve is highest about a time. */
   const highest = (time: Seconds, curve: number): number => {
     let best = min(frames - 1, max(0, round(time * framesPerSecond)));
-    for (let k = max(0, best - reach), last = min(frames - 1, best + reach); k <= last; k++)
-      if (probabilities[k * curves + curve]! > probabilities[best * curves + curve]!) best = k;
-    return best * curves + curve;
+    for (let k = best - reach, last = best + reach; k <= last; k++)
+      if (at(k, curve) > at(best, curve)) best = k;
+    return best;
   };
-  const odds = (time: Seconds, curve: number) => logOdds(probabilities[highest(time, curve)]!, most);
+  const odds = (time: Seconds, curve: number) => logOdds(at(highest(time, curve), curve), most);
   const kicks = Array.from({ length: 4 }, (): Seconds[] => []);
   for (const { time, curve, probability } of tops) {
     if (curve !== voiceIndex.kick || probability < surely) continue;
@@ -83,10 +85,16 @@ export function backBeatsUnderKicks(
   const halfway = (heard + usual) / 2;
   return [...kicks[first]!, ...kicks[(first + 2) % 4]!]
     .sort((a, b) => a - b)
-    .map((time) => ({
-      time,
-      voice,
-      confidence: 1 / (1 + exp(halfway - odds(time, curve))),
-      velocity: min(1, max(0.05, velocities[highest(time, curve)]!)),
-    }));
+    .map((time) => {
+      const frame = highest(time, curve);
+      const [before, here, after] = [at(frame - 1, curve), at(frame, curve), at(frame + 1, curve)];
+      // Not always struck quite together with the kick; where the curve stands, between the frames.
+      const place = frame + (after - before) / max(1e-9, before + here + after);
+      return {
+        time: max(0, place / framesPerSecond),
+        voice,
+        confidence: 1 / (1 + exp(halfway - odds(time, curve))),
+        velocity: min(1, max(0.05, velocities[frame * curves + curve]!)),
+      };
+    });
 }
