@@ -186,6 +186,7 @@ const gapAxis = (
     domain={[-12, 12]}
     allowDataOverflow
     ticks={[-12, 0, 12]}
+    interval={0}
     tickFormatter={(v: number) => signed(v, 0)}
   />
 );
