@@ -272,12 +272,15 @@ const atOnce: Fraction = 0.6;
 /** Shallow dips flicker as much. */
 const leastStruck: Decibels = 2.5;
 
+/** How far a curve falls soon after the kick; 0 where it does not. */
+const deepestOf = (curve: readonly (Decibels | null)[]): Decibels =>
+  min(...curve.slice(1, deepestBy + 1).map((level) => level ?? 0));
+
 /** Whether a dip is made up by something that is struck, not by gain that is let go. */
 function isStruck(curve: readonly (Decibels | null)[]): boolean {
-  const deepest = min(...curve.slice(1, deepestBy + 1).map((level) => level ?? 0));
+  const most = max(leastStruck, -atOnce * deepestOf(curve));
   return curve.some((level, t) => {
     const before = t > 2 ? curve[t - 2] : null;
-    const most = max(leastStruck, -atOnce * deepest);
     return typeof before === "number" && level !== null && min(0, level) - before > most;
   });
 }
@@ -303,8 +306,6 @@ function dipBeside(without: Pumping, having: Pumping, beat: Seconds): Ducking | 
   const curve = (share: Fraction) =>
     moved.map((own) => (own.length >= fewestOpen ? quantile(own, share) : null));
   const [half, quarter] = [curve(0.5), curve(0.25)];
-  const deepestOf = (own: readonly (Decibels | null)[]) =>
-    min(...own.slice(1, deepestBy + 1).map((level) => level ?? 0));
   if (deepestOf(half) > min(-leastShared, shared * deepestOf(quarter)) || !isRelease(quarter)) return null;
   const dip = dipOf(curve(ofDeepest), having.framesPerSecond, beat, 1);
   return dip && dip.recoveryMs >= shortest && !isStruck(quarter) ? dip : null;
