@@ -4,9 +4,10 @@ const config = {
   projects: [
     {
       displayName: "node",
-      // In plain Node, where a process keeps its modules, and what it has compiled of them, from one file
-      // of tests to the next.
-      runner: "jest-light-runner/child-process",
+      // In plain Node, where a thread keeps its modules, and what it has compiled of them, from one file
+      // of tests to the next. In threads, not in processes: of two that begin at once one may take the
+      // other's answer, and that one then waits for ever.
+      runner: "jest-light-runner",
       setupFiles: ["<rootDir>/scripts/readTypeScript.mjs"],
       testMatch: ["<rootDir>/src/**/*.test.ts", "<rootDir>/bench/**/*.test.ts"],
     },

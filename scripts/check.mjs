@@ -8,6 +8,10 @@ import { buildWorker, ensureBuilt, ensureInstalled, run } from "./steps.mjs";
 
 const counts = { passed: 0, failed: 0 };
 
+/** Runs a program of a step; one that stalls must not take the others with it. */
+const runInTime = (program, options, env) => run(program, options, env, 20);
+for (const signal of ["SIGINT", "SIGTERM"]) process.on(signal, () => process.exit(1));
+
 /** Runs a step; a failure is counted and the rest still runs. */
 async function step(name, work) {
   const begun = Date.now();
@@ -26,8 +30,9 @@ async function ensureChromium() {
   if (chromiumPath() !== null) return;
   console.log("Installing Chromium …");
   const env = { DEBIAN_FRONTEND: "noninteractive" };
-  await run("apt-get", ["update", "-q"], env);
-  const install = (name) => run("apt-get", ["install", "-y", "-q", "--no-install-recommends", name], env);
+  await runInTime("apt-get", ["update", "-q"], env);
+  const install = (name) =>
+    runInTime("apt-get", ["install", "-y", "-q", "--no-install-recommends", name], env);
   // Older releases have only the whole one.
   await install(chromiumPackage).catch(() => install("chromium"));
 }
@@ -51,9 +56,11 @@ await buildWorker();
 
 // Pages are built on one core, by and large; only browser tests need them.
 await Promise.all([
-  step("lint and types", () => run("npx", ["oxlint", "--type-aware", "--type-check"]))
-    .then(() => step("format", () => run("npx", ["oxfmt", "--check", "src", "bench", "e2e", "scripts"])))
-    .then(() => step("unit tests", () => run("npm", ["test", "--silent", "--", ...unitOptions]))),
+  step("lint and types", () => runInTime("npx", ["oxlint", "--type-aware", "--type-check"]))
+    .then(() =>
+      step("format", () => runInTime("npx", ["oxfmt", "--check", "src", "bench", "e2e", "scripts"])),
+    )
+    .then(() => step("unit tests", () => runInTime("npm", ["test", "--silent", "--", ...unitOptions]))),
   step("build", ensureBuilt),
 ]);
 countTests("test-results/unit.json", (r) => ({
@@ -63,9 +70,18 @@ countTests("test-results/unit.json", (r) => ({
 await chromium;
 // Browser tests wait a good deal, so there is room for more beside them.
 await Promise.all([
-  step("browser tests", () => run("npx", ["playwright", "test"])),
+  step("browser tests", () => runInTime("npx", ["playwright", "test"])),
   step("damaged input", () =>
-    run("npx", ["tsx", "bench/robustness/fuzz.ts", "--files", "100", "--requests", "150", "--seconds", "60"]),
+    runInTime("npx", [
+      "tsx",
+      "bench/robustness/fuzz.ts",
+      "--files",
+      "100",
+      "--requests",
+      "150",
+      "--seconds",
+      "60",
+    ]),
   ),
 ]);
 countTests("test-results/report.json", (r) => ({

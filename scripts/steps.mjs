@@ -3,13 +3,51 @@ import { spawn } from "node:child_process";
 import { existsSync, readdirSync, statSync, writeFileSync, mkdirSync } from "node:fs";
 import path from "node:path";
 
-/** Runs a program with its output shown; rejects where it fails. */
-export function run(program, options, env = {}) {
+/**
+ * Runs a program with its output shown; rejects where it fails.
+ *
+ * @param minutes after which it is stopped, with all that it has begun, and counts as failed; none by default.
+ */
+export function run(program, options, env = {}, minutes = Infinity) {
   return new Promise((resolve, reject) => {
-    const child = spawn(program, options, { stdio: "inherit", env: { ...process.env, ...env } });
-    child.on("error", reject);
+    const what = `${program} ${options.join(" ")}`;
+    const isLimited = Number.isFinite(minutes);
+    // What is to be stopped whole leads a group of its own.
+    const child = spawn(program, options, {
+      stdio: "inherit",
+      env: { ...process.env, ...env },
+      detached: isLimited,
+    });
+    let isLate = false;
+    const stop = () => {
+      try {
+        process.kill(-child.pid, "SIGKILL");
+      } catch {
+        // It has ended by itself.
+      }
+    };
+    const timer = isLimited
+      ? setTimeout(
+          () => {
+            isLate = true;
+            stop();
+          },
+          minutes * 60 * 1000,
+        )
+      : null;
+    if (isLimited) process.on("exit", stop);
+    const end = (settle) => {
+      if (timer !== null) clearTimeout(timer);
+      process.off("exit", stop);
+      settle();
+    };
+    child.on("error", (error) => end(() => reject(error)));
     child.on("exit", (code) =>
-      code === 0 ? resolve() : reject(new Error(`${program} ${options.join(" ")} ended with ${code}`)),
+      end(() => {
+        if (code === 0) resolve();
+        else
+          reject(new Error(isLate ? `${what} did not end in ${minutes} min` : `${what} ended with ${code}`));
+      }),
     );
   });
 }
