@@ -19,11 +19,11 @@ import { energyOf, sumOfTracks } from "../material/tracks";
 import { quantile, table } from "../tables";
 import type { PartOptions, Sections } from "./part";
 
-const piecesOfOthers = 3;
-const stylesUsed = 4;
+const piecesOfOthers = 4;
+const stylesUsed = 6;
 /** Taken of each piece. */
 const seconds = 32;
-const changesAPiece = 5;
+const changesAPiece = 4;
 /** Parts softer than that beside the whole are not changed: nobody hears them. */
 const softest = 1e-3;
 
@@ -81,6 +81,45 @@ function expanded(samples: Float32Array): Float32Array {
   });
 }
 
+/** Powers of a part, a hundred times a second. */
+function powersOf([left, right]: StereoTrack): Float64Array {
+  const hop = renderRate / 100;
+  return Float64Array.from({ length: Math.floor(left.length / hop) }, (_, k) => {
+    let sum = 0;
+    for (let i = k * hop; i < (k + 1) * hop; i++) sum += left[i]! ** 2 + right[i]! ** 2;
+    return sum / hop;
+  });
+}
+
+/** Sample at which a part has sounded for a share of the time in which it sounds at all. */
+function soundingFor(track: StereoTrack, share: number): number {
+  const powers = powersOf(track);
+  const least = 1e-3 * powers.reduce((a, b) => Math.max(a, b), 0);
+  const sounding = powers.reduce((count, power) => count + Number(power > least), 0);
+  let count = 0;
+  const frame = powers.findIndex((power) => power > least && ++count >= share * sounding);
+  return (Math.max(0, frame) * renderRate) / 100;
+}
+
+/** Faded out over some milliseconds from one sample on, and in again at another. */
+const withoutSpan = (samples: Float32Array, from: number, to: number): Float32Array => {
+  const fade = 0.003 * renderRate;
+  return samples.map((x, i) => x * Math.min(1, Math.max(0, (from - i) / fade, (i - to) / fade)));
+};
+
+/** Where a drum that is alone in a track is struck: sample numbers. */
+function strokesAlone(track: StereoTrack): number[] {
+  const powers = powersOf(track);
+  const least = 3e-3 * powers.reduce((a, b) => Math.max(a, b), 0);
+  const found: number[] = [];
+  powers.forEach((power, k) => {
+    const before = Math.max(powers[k - 1] ?? 0, powers[k - 2] ?? 0);
+    const last = found.at(-1);
+    if (power > least && power > 4 * before && (last === undefined || k - last > 6)) found.push(k);
+  });
+  return found.map((k) => (Math.max(0, k - 1) * renderRate) / 100);
+}
+
 const everyPart = lensParts;
 const changes: readonly Change[] = [
   { kind: "6 dB louder", aspect: "level", parts: everyPart, of: (track) => scaled(track, 6) },
@@ -108,9 +147,9 @@ const changes: readonly Change[] = [
     aspect: "presence",
     parts: everyPart,
     of: (track, c) => {
-      const from = Math.round(c.between(0.1, 0.5) * track[0].length);
-      const to = from + Math.round(track[0].length / 3);
-      return each(track, (samples) => samples.map((x, i) => (i >= from && i < to ? 0 : x)));
+      const first = c.between(0.1, 0.5);
+      const [from, to] = [soundingFor(track, first), soundingFor(track, first + 1 / 3)];
+      return each(track, (samples) => withoutSpan(samples, from, to));
     },
   },
   {
@@ -123,8 +162,9 @@ const changes: readonly Change[] = [
         each(track, (samples) => shelved(samples, "highShelf", hertz, -18)),
         track,
       );
+      const half = soundingFor(track, 0.5);
       return track.map((samples, side) =>
-        samples.map((x, i) => (i < samples.length / 2 ? closed[side]![i]! : x)),
+        samples.map((x, i) => (i < half ? closed[side]![i]! : x)),
       ) as StereoTrack;
     },
   },
@@ -139,6 +179,20 @@ const changes: readonly Change[] = [
     aspect: "timing",
     parts: drumParts,
     of: (track) => each(track, (samples) => later(samples, 0.025)),
+  },
+  {
+    kind: "every third stroke left out",
+    aspect: "pattern",
+    parts: drumParts,
+    of: (track) => {
+      const strokes = strokesAlone(track);
+      return each(track, (samples) =>
+        strokes.reduce(
+          (left, from, i) => (i % 3 === 1 ? withoutSpan(left, from, strokes[i + 1] ?? samples.length) : left),
+          samples,
+        ),
+      );
+    },
   },
 ];
 
@@ -234,7 +288,7 @@ export async function elementsSections({ styles, seeds }: PartOptions): Promise<
           aspect,
           ...cells(rows.filter((row) => row.kind === kind)),
         ]),
-        ["all that stand free by 3 dB", "", ...cells(rows.filter(({ element }) => element.sure >= 0.3))],
+        ["all that stand free by −4 dB", "", ...cells(rows.filter(({ element }) => element.sure >= 0.3))],
         ...sources.map((source) => [
           `all, ${source}`,
           "",

@@ -12,6 +12,7 @@ import { compareOutput, type LiftedSide } from "@/cli/compareOutput";
 import { mixDown } from "@/demo/mix";
 import { chance } from "@/demo/random";
 import { renderRate, type StereoTrack } from "@/demo/render";
+import { asKnown, signalToDistortion } from "../material/distortion";
 import { measuredPieces, type PartedPiece } from "../material/parts";
 import { energyOf, sumOfTracks } from "../material/tracks";
 import { mean, quantile, table } from "../tables";
@@ -25,7 +26,7 @@ const changesAPiece = 2;
 /** Parts softer than that beside the whole are left alone: nobody hears them. */
 const softest = 1e-3;
 /** Elements that the program itself is so sure of, 0–1, count as standing free. */
-const surely = 0.5;
+const surely = 1;
 
 /** Ranges that elements were heard through before: those that a new study proposes. */
 const ranges: Record<LensPart, readonly [number, number]> = {
@@ -60,18 +61,6 @@ function rangeOf(mix: StereoTrack, part: LensPart): StereoTrack {
     }
     return Float32Array.from(transform.backward().subarray(0, samples.length));
   }) as StereoTrack;
-}
-
-/** What counts for a part that was not lifted out at all. */
-const nothing = -30;
-
-/** Scale-invariant signal-to-distortion ratio (Le Roux and others 2019, "SDR: half-baked or well done?"). */
-function signalToDistortion(truth: StereoTrack, estimate: StereoTrack): number {
-  let common = 0;
-  truth.forEach((samples, side) => samples.forEach((x, i) => (common += x * estimate[side]![i]!)));
-  const wanted = (common * common) / energyOf(truth);
-  // Nothing lifted out is as bad as it can be.
-  return Math.max(nothing, powerToDecibels(wanted / (energyOf(estimate) - wanted + 1e-12)));
 }
 
 interface Heard {
@@ -116,12 +105,6 @@ interface Changed {
 
 /** What is in a piece that a recreation could turn up or down by itself, as the lens names it. */
 const partsIn = (piece: PartedPiece) => lensParts.filter((part) => piece.parts[part]);
-
-/** Where the bass of a piece is not known it counts as music. */
-function asKnown(piece: PartedPiece, lifted: Record<LensPart, LiftedPart>, part: LensPart): StereoTrack {
-  const own = lifted[part].samples;
-  return part === "music" && piece.source === "tracker" ? sumOfTracks([own, lifted.bass.samples]) : own;
-}
 
 async function measure(
   piece: PartedPiece,

@@ -133,8 +133,8 @@ export function elementsModel(
 }
 
 /** Below this what the lens lifts out is mixed with others; above, it is as good as alone. */
-const hardlyFree = 3;
-const wellFree = 10;
+const hardlyFree = 0;
+const wellFree = 5;
 
 /** How free a part stands, in words. */
 export function standing(freeDb: number): { words: string; sentence: string; isFree: boolean } {

@@ -25,7 +25,14 @@ import {
   strangerWords,
 } from "./coverage";
 import { drumModel } from "./drums";
-import { elementsModel, gapWords, lensTitles, type ElementLane, type ElementsModel } from "./elements";
+import {
+  elementsModel,
+  gapWords,
+  lensTitles,
+  standing,
+  type ElementLane,
+  type ElementsModel,
+} from "./elements";
 import { clock, day, fixed, points } from "./format";
 import { measureTitles, mixGapWords, valueWords } from "./measureWords";
 import { keyOf, overviewMatch, overviewModel, referenceNumbers, type OverviewModel } from "./overview";
@@ -288,7 +295,7 @@ const elementsChapter = (reported: ReportedVersion, results: StudyResults): Chap
         element.name,
         element.state,
         through.kind === "lens"
-          ? `${element.lens ? lensTitles[element.lens] : "lens"}, free by ${Math.round(through.freeDb)} dB`
+          ? `${element.lens ? lensTitles[element.lens] : "lens"}, ${standing(through.freeDb).words}`
           : "its range of the mix",
         gapOf("level"),
         gapOf("tone"),

@@ -1,4 +1,5 @@
 /** What parts do from bar to bar: spectra of bars, movement, and what covers what. */
+import { throughout } from "./throughout";
 import { bands, twelfthCount } from "../tone";
 import { barSpectra, brightnessOfBars, middleBand } from "./barSpectra";
 import { coverings, type PartSpectra } from "./covering";
@@ -122,7 +123,7 @@ describe("movement", () => {
 
   it("is not told of a part that hardly stands free", () => {
     const nothing = { brightness: null, level: null, bars: [] };
-    expect(moved(loud, loud, 2)).toEqual(nothing);
+    expect(moved(loud, loud, -4)).toEqual(nothing);
     expect(moved(loud, loud, null)).toEqual(nothing);
   });
 });
@@ -162,7 +163,7 @@ describe("levels bar against bar", () => {
       )!.gap,
     ).toBe(1);
     expect(of(ours, 12, { first: 6, last: 7 })).toBeNull();
-    expect(of(ours, 2)).toBeNull();
+    expect(of(ours, -4)).toBeNull();
     expect(of(ours, null)).toBeNull();
   });
 });
@@ -217,7 +218,7 @@ describe("what covers what", () => {
     expect(
       found(sounding(4000, 8000, 1e-5), sounding(4000, 8000, 1e-1)).filter(({ fromHz }) => fromHz > 2500),
     ).toEqual([]);
-    expect(found(sounding(400, 800, 1e-3), sounding(400, 800, 1e-2), { snare: 9, music: 1 })).toEqual([]);
+    expect(found(sounding(400, 800, 1e-3), sounding(400, 800, 1e-2), { snare: 9, music: -4 })).toEqual([]);
   });
 
   it("names the bars in which it does", () => {
@@ -231,5 +232,16 @@ describe("what covers what", () => {
       whole(bars),
     );
     expect(one!.bars).toEqual([3, 4, 5, 6, 7, 8]);
+  });
+});
+
+describe("what two sides differ in throughout", () => {
+  it("is what most bars share, and nothing where half of them agree", () => {
+    expect(throughout([-6, -6, -6, -6, -6])).toBe(-6);
+    expect(throughout([-6, -6, -6, -6, 0])).toBe(-6);
+    expect(throughout([-6, -6, -6, 0, 0, 0])).toBe(0);
+    expect(throughout([4, 4, 4, 5, 0, 0])).toBe(4);
+    expect(throughout([-0.2, 0.1, -0.1, 0.3, 0.2])).toBeLessThan(0.15);
+    expect(throughout([3])).toBe(3);
   });
 });

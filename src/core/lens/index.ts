@@ -1,19 +1,20 @@
 /** The lens: parts of a mix lifted out of it, so that each can be heard, seen and measured by itself. */
-import type { TrackAnalysis } from "../analysis/result";
-import { asHits, leastConfidence, type DrumHit } from "../drums/hits";
 import type { StereoSamples } from "../hits/strokes";
-import type { BassNote } from "../lowEnd";
-import { powerToDecibels, type Decibels, type Hertz, type Seconds } from "../units";
+import type { Decibels, Hertz } from "../units";
+import { evidenceOf, freeDbOf, type Evidence } from "./freedom";
+import { strokesOf, type HeardParts } from "./heardParts";
 import { liftBass } from "./liftBass";
 import { liftDrums } from "./liftDrums";
 import type { Stereo } from "./midSide";
 import type { LiftedTrack } from "./lensMeasures";
-import { drumParts, ofDrumParts, ofLensParts, partOfVoice, type DrumPart, type LensPart } from "./parts";
+import { drumParts, ofDrumParts, ofLensParts, type LensPart } from "./parts";
 import { partSpectrogram } from "./partSpectrogram";
 import { partLevels } from "./presence";
 import { strokeLength } from "./strokeLength";
 import { strokeLevels, strokesIn } from "./strokes";
 
+export { distortionTerms, type Evidence } from "./freedom";
+export { heardIn, strokesOf, type HeardParts } from "./heardParts";
 export {
   lensMeasures,
   lensVersion,
@@ -43,29 +44,13 @@ export {
   type LensPart,
 } from "./parts";
 
-const { max, min } = Math;
-
-/** What is known of a track, by which its parts are told. */
-export interface HeardParts {
-  /** In order of time; those below the confidence that counts are left out. */
-  hits: readonly DrumHit[];
-  /** When bass notes begin, in order. */
-  bassStarts: readonly Seconds[];
-  bass: readonly BassNote[];
-}
-
-/** What an analysis heard. */
-export const heardIn = ({ drums, bass }: Pick<TrackAnalysis, "drums" | "bass">): HeardParts => ({
-  hits: asHits(drums),
-  bassStarts: drums.bassNotes,
-  bass,
-});
-
 /** A part of a mix. */
 export interface LiftedPart {
   samples: Stereo;
   /** How far it stands free of the others, as told by the lifting itself; null where there is none of it. */
   freeDb: Decibels | null;
+  /** What tells so; null where there is none of it. */
+  evidence: Evidence | null;
 }
 
 /**
@@ -81,35 +66,32 @@ export function lift(channels: StereoSamples, rate: Hertz, heard: HeardParts): R
   }) as Stereo;
   const { bass, unsure: unsureBass } = liftBass(music, rate, heard.bass);
   music.forEach((samples, side) => subtract(samples, bass[side as 0 | 1]));
-  const unsure = drumParts.reduce((sum, part) => sum + drums.unsure[part], unsureBass);
-  const lifted = (samples: Stereo, own: number): LiftedPart => {
+  const variance: Record<LensPart, number> = {
+    ...drums.unsure,
+    bass: unsureBass,
+    // Whatever was taken from it may be its own.
+    music: drumParts.reduce((sum, part) => sum + drums.unsure[part], unsureBass),
+  };
+  return ofLensParts((part): LiftedPart => {
+    const samples = part === "music" ? music : part === "bass" ? bass : drums.parts[part];
     const energy = energyOf(samples);
-    const isThere = energy > leastMeanSquare * samples[0].length;
-    return {
-      samples,
-      freeDb: isThere ? min(mostFree, powerToDecibels(energy / max(own, 1e-9 * energy))) : null,
-    };
-  };
-  return {
-    kick: lifted(drums.parts.kick, drums.unsure.kick),
-    snare: lifted(drums.parts.snare, drums.unsure.snare),
-    hats: lifted(drums.parts.hats, drums.unsure.hats),
-    percussion: lifted(drums.parts.percussion, drums.unsure.percussion),
-    bass: lifted(bass, unsureBass),
-    music: lifted(music, unsure),
-  };
+    if (energy <= leastMeanSquare * samples[0].length) return { samples, freeDb: null, evidence: null };
+    const evidence = evidenceOf(part, samples, rate, heard, { energy, variance: variance[part] });
+    return { samples, freeDb: freeDbOf(part, evidence), evidence };
+  });
 }
-
-/** When the drums of a part are struck, in order. */
-export const strokesOf = ({ hits }: HeardParts, part: DrumPart): Seconds[] =>
-  hits
-    .filter(({ voice, confidence }) => partOfVoice[voice] === part && confidence >= leastConfidence)
-    .map(({ time }) => time);
 
 /** What is kept of lifted parts. */
 export function keptOf(lifted: Record<LensPart, LiftedPart>, rate: Hertz, heard: HeardParts): LiftedTrack {
   const each = <T>(of: (part: LiftedPart) => T) => ofLensParts((part) => of(lifted[part]));
-  const strokes = ofDrumParts((part) => strokesIn(part, lifted[part].samples, rate, strokesOf(heard, part)));
+  const strokes = ofDrumParts((part) =>
+    strokesIn(
+      part,
+      lifted[part].samples,
+      rate,
+      strokesOf(heard, part).map(({ time }) => time),
+    ),
+  );
   return {
     free: each(({ freeDb }) => freeDb),
     levels: each(({ samples }) => partLevels(samples, rate)),
@@ -119,9 +101,6 @@ export function keptOf(lifted: Record<LensPart, LiftedPart>, rate: Hertz, heard:
     durationSeconds: lifted.music.samples[0].length / rate,
   };
 }
-
-/** No part is known to stand freer than that: what was heard wrongly is not in the variance. */
-const mostFree: Decibels = 20;
 
 /** Below this a part is not there: −90 dBFS on average. */
 const leastMeanSquare = 1e-9;

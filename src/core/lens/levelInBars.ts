@@ -1,16 +1,16 @@
 /** How loud a part is on both sides, bar against bar. */
 import type { CoverageSpan } from "../align/coverage";
 import type { BarRange } from "../grid/grid";
-import { median } from "../median";
 import { decibelsToPower, powerToDecibels, type Decibels } from "../units";
 import { playedBars, type BarPair } from "./answeredBars";
 import { isPresenceTold, silence, type PartBars } from "./presence";
+import { throughout } from "./throughout";
 
 /** Levels as they are in the files. */
 export interface LevelInBars {
   /** Of the reference, on average over the bars in which both play it. */
   reference: Decibels;
-  /** Version less reference: the median over those bars, so that single bars do not count. */
+  /** Version less reference: what most of those bars share; what fewer of them do is movement. */
   gap: Decibels;
 }
 
@@ -24,7 +24,7 @@ function strokeGap(strokes: PartBars | null, pairs: readonly BarPair[]): Decibel
       ? theirs - ours
       : [];
   });
-  return gaps.length < fewestBars ? null : median(gaps);
+  return gaps.length < fewestBars ? null : throughout(gaps);
 }
 
 /** @returns null where too few bars are played on both sides, or it cannot be told. */
@@ -43,6 +43,6 @@ export function levelInBars(
     reference: powerToDecibels(power),
     gap:
       strokeGap(strokes, pairs) ??
-      median(pairs.map(({ version }, i) => levels.version[version - 1]! - ours[i]!)),
+      throughout(pairs.map(({ version }, i) => levels.version[version - 1]! - ours[i]!)),
   };
 }

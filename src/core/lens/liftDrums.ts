@@ -9,7 +9,7 @@ import type { DrumVoice } from "../drums/voices";
 import { beforeHit } from "../hits/hitMeasures";
 import { addDrum, hearDrums, type HeardDrum } from "../hits/typicalHits";
 import type { StereoSamples } from "../hits/strokes";
-import type { Hertz, Seconds } from "../units";
+import { decibelsToAmplitude, type Fraction, type Hertz, type Seconds } from "../units";
 import { background } from "./background";
 import { drumParts, partOfVoice, type DrumPart } from "./parts";
 import { addMidOrSide, midOrSide, signsOf, type Stereo } from "./midSide";
@@ -73,16 +73,50 @@ function canSound(voice: DrumVoice, hz: Hertz, seconds: Seconds): number {
   }
 }
 
+/**
+ * How long a stroke may keep its level in a band, and by how many decibels a second it falls from then on.
+ * What dies away more slowly is something else that begins with the strokes, as chords do. Of drums in
+ * mixes whose parts are known kicks are lifted out best at 50 to 80 a second, snares at 90 to 140; what
+ * their own typical strokes tell was no better.
+ */
+const diesAway: Record<DrumVoice, { holds: Seconds; falls: number }> = {
+  kick: { holds: 0.08, falls: 65 },
+  snare: { holds: 0.05, falls: 90 },
+  clap: { holds: 0.08, falls: 90 },
+  rim: { holds: 0.03, falls: 150 },
+  hat: { holds: 0.03, falls: 150 },
+  openHat: { holds: 0.1, falls: 50 },
+  tom: { holds: 0.08, falls: 65 },
+  cymbal: { holds: 0.1, falls: 25 },
+  perc: { holds: 0.04, falls: 110 },
+};
+/** Hats are followed for so short a time that what is left of them may keep its level. */
+const leftAsIs: readonly DrumVoice[] = ["hat", "openHat", "cymbal"];
+
+/** The most that a band of a stroke may hold some time after it, beside the most that it held before. */
+function ceilingAt(voice: DrumVoice, seconds: Seconds): Fraction {
+  const { holds, falls } = diesAway[voice];
+  return decibelsToAmplitude(-falls * max(0, seconds - holds));
+}
+
 /** A typical stroke without what its drum cannot sound like: chords that were struck with it, above all. */
 function ownSound(sound: Float32Array, rate: Hertz, voice: DrumVoice): Float32Array {
   const track = shortTime(sound, rate);
   const result = new Float32Array(sound.length);
+  const magnitudes = new Float32Array(track.bands);
+  const most = new Float32Array(track.bands);
   const shares = new Float32Array(track.bands);
   for (let frame = 0; frame < track.frames; frame++) {
     // Told by the middle of the frame.
     const seconds = ((frame - 1) * track.hop) / rate - beforeHit;
-    for (let band = 0; band < track.bands; band++)
-      shares[band] = canSound(voice, track.hertz[band]!, seconds);
+    const ceiling = ceilingAt(voice, seconds);
+    track.magnitudes(frame, magnitudes);
+    for (let band = 0; band < track.bands; band++) {
+      const own = magnitudes[band]!;
+      if (ceiling === 1) most[band] = max(most[band]!, own);
+      shares[band] =
+        canSound(voice, track.hertz[band]!, seconds) * min(1, (ceiling * most[band]!) / (own + 1e-12));
+    }
     track.add(frame, shares, result);
   }
   return result;
@@ -119,6 +153,9 @@ function trainsOf(
     );
     const known = places.get(key);
     return {
+      ceilings: Float32Array.from({ length }, (_, t) =>
+        leftAsIs.includes(voice) ? 1 : ceilingAt(voice, ((t - ahead - 1) * hop) / rate),
+      ),
       part: partOfVoice[voice],
       starts: Int32Array.from(own, ({ time }) => frameOf(time - 0.0015) - ahead),
       gains: Float32Array.from(own, (hit) => {

@@ -136,6 +136,7 @@ describe("templates of strokes", () => {
     length,
     allowed: allowed(),
     spans: spansOf(allowed(), bands),
+    ceilings: new Float32Array(length).fill(1),
   });
   const mixed = () => {
     const sum = new Float32Array(64 * bands).fill(0.5);
@@ -158,6 +159,20 @@ describe("templates of strokes", () => {
     const [found] = fitTemplates(mixed(), flat, bands, [own]);
     expect([...found!.subarray(0, bands)].every((x) => x === 0)).toBe(true);
     expect(found!.subarray(bands).some((x) => x > 1)).toBe(true);
+  });
+
+  it("die away, whatever begins with the strokes and sounds on", () => {
+    const level = 4;
+    const held = Float32Array.from({ length: length * bands }, (_, i) => (i % bands === 1 ? level : 0));
+    const sum = mixed();
+    addStrokes(sum, bands, train(0), held);
+    const ceilings = Float32Array.from([1, 1, 0.3, 0.1]);
+    const [found] = fitTemplates(sum, flat, bands, [{ ...train(0), ceilings }, train(1)]);
+    const [loudest, then, last] = [1, 2, 3].map((frame) => found![frame * bands + 1]!);
+    expect(loudest).toBeGreaterThan(level);
+    const peak = Math.max(found![1]!, loudest!);
+    expect(then).toBeLessThanOrEqual(0.301 * peak);
+    expect(last).toBeLessThanOrEqual(0.101 * peak);
   });
 
   it("have gains of single strokes fitted to what is there", () => {
@@ -193,6 +208,7 @@ describe("templates of strokes", () => {
       length,
       allowed: allowed(),
       spans: spansOf(allowed(), bands),
+      ceilings: new Float32Array(length).fill(1),
     };
     addStrokes(
       sum,

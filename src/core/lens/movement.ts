@@ -1,10 +1,10 @@
 /** How a part moves from bar to bar: filters that open, fades, rides of a fader. */
 import type { CoverageSpan } from "../align/coverage";
 import type { BarRange } from "../grid/grid";
-import { median } from "../median";
 import type { Decibels, Fraction } from "../units";
 import { playedBars } from "./answeredBars";
 import { isPresenceTold, type PartBars } from "./presence";
+import { throughout } from "./throughout";
 
 const { abs, ceil, max, min, sqrt } = Math;
 
@@ -47,8 +47,8 @@ export function compareMovement(
     const gaps = pairs.map(
       ({ reference, version }) => own.version[version - 1]! - own.reference[reference - 1]!,
     );
-    const throughout = median(gaps);
-    const apart = gaps.map((gap) => max(-most[kind], min(most[kind], gap - throughout)));
+    const common = throughout(gaps);
+    const apart = gaps.map((gap) => max(-most[kind], min(most[kind], gap - common)));
     apart.forEach((gap, i) => abs(gap) >= plainly[kind] && bars.add(pairs[i]!.reference));
     const squares = apart.map((gap) => gap * gap).sort((a, b) => a - b);
     const counted = squares.slice(0, ceil((1 - strays) * squares.length));

@@ -48,9 +48,9 @@ const playsWithin: Decibels = 18;
 const quietest: Decibels = -65;
 
 /** Where a part plays is not told where it hardly stands free. */
-const leastFree: Decibels = 3;
+const leastFree: Decibels = -3;
 /** Below this single bars that differ from both beside them are taken for mishearings. */
-const surelyFree: Decibels = 6;
+const surelyFree: Decibels = 3;
 
 /** Whether it can be told where a part plays that stands free by so much on the side where it does less. */
 export const isPresenceTold = (freeDb: Decibels | null): boolean => freeDb !== null && freeDb >= leastFree;

@@ -20,6 +20,8 @@ export interface StrokeTrain {
   allowed: Float32Array;
   /** In each frame the first band in which it can, and where they end. */
   spans: Int32Array;
+  /** The most of each frame beside the loudest of those before it, `length`: a stroke dies away. */
+  ceilings: Float32Array;
 }
 
 /** Where a drum can sound at all: much of the work is saved in between. */
@@ -143,6 +145,19 @@ export function updateGains(
   }
 }
 
+/** Takes from a template what does not die away as its drum does: something else sounds on there. */
+function dieAway(template: Float32Array, bands: number, { length, spans, ceilings }: StrokeTrain): void {
+  const most = new Float32Array(bands);
+  for (let t = 0; t < length; t++) {
+    const ceiling = ceilings[t]!;
+    for (let band = spans[2 * t]!; band < spans[2 * t + 1]!; band++) {
+      const own = template[t * bands + band]!;
+      if (ceiling >= 1) most[band] = max(most[band]!, own);
+      else template[t * bands + band] = min(own, ceiling * most[band]!);
+    }
+  }
+}
+
 /**
  * @param magnitudes of what is to be explained, `frames × bands`, frame by frame.
  * @param background what sounds on, as long.
@@ -165,6 +180,7 @@ export function fitTemplates(
     trains.forEach((train, k) => {
       if (round % 2 === 1) updateGains(model, bands, train, templates[k]!);
       else updateTemplate(model, bands, train, templates[k]!);
+      if (round % 2 === 0) dieAway(templates[k]!, bands, train);
     });
   }
   return templates;

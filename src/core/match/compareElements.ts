@@ -203,7 +203,7 @@ const comparedMovement = (bars: ComparedBars | null): ComparedAspect<ElementAspe
 const isStruck = (part: LensPart): boolean => part !== "bass" && part !== "music";
 
 /** What others leave in a part that stands less free lasts longer than its strokes. */
-const leastFreeStrokes: Decibels = 8;
+const leastFreeStrokes: Decibels = 2;
 
 function comparedEnvelope({ strokes: [ours, theirs], through }: Heard): ComparedAspect<ElementAspect> {
   const isFree = through.kind === "lens" && through.freeDb >= leastFreeStrokes;

@@ -1,7 +1,7 @@
 /** Levels of elements beside one another. */
 import type { LevelInBars } from "../lens/levelInBars";
 import { lensParts } from "../lens/parts";
-import type { Decibels } from "../units";
+import type { Decibels, Fraction } from "../units";
 import type { TrackMeasures } from "./compare";
 import type { LensPair } from "./compareElements";
 import { measured, type ComparedMeasure } from "./compared";
@@ -15,6 +15,8 @@ export const louderBy = (reference: TrackMeasures, version: TrackMeasures): Deci
     ? null
     : version.loudness.integratedLufs - reference.loudness.integratedLufs;
 
+/** How much the loudness of the whole says beside single parts: it follows the loudest of them. */
+const ofTheWhole: Fraction = 0.2;
 /** Of fewer parts nobody knows which was turned up: then the loudness of the whole tells. */
 const fewestInCommon = 3;
 
@@ -23,7 +25,7 @@ const fewestInCommon = 3;
  * by and the loudness of the whole. One part that is turned up makes the whole louder, but not the others softer.
  */
 export function commonGap({ reference, version, bars }: LensPair, louder: Decibels): Decibels {
-  const votes = [{ gap: louder, weight: 0.5 }];
+  const votes = [{ gap: louder, weight: ofTheWhole }];
   for (const part of lensParts) {
     const own = bars?.[part].level;
     const [ours, theirs] = [reference[part].freeDb, version[part].freeDb];

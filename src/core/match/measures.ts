@@ -307,10 +307,10 @@ export const measureRules: Record<MeasureName, MeasureRule> = {
   strokeLength: {
     title: "Length of the strokes",
     unit: "octaves",
-    justNoticeable: 0.25,
-    halving: 0.7,
+    justNoticeable: 0.15,
+    halving: 0.5,
     reason:
-      "Time until an even stroke with as much below its decay is 10 dB down, as a ratio; a fifth longer is within what a mix adds to a lifted part, nearly twice as long is another decay. Set by ear, no source.",
+      "Time until an even stroke with as much below its decay is 10 dB down, as a ratio; a tenth longer is hardly heard, half as long again is another decay. Set by ear, no source.",
   },
   presence: {
     title: "Bars played in",

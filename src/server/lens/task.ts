@@ -93,7 +93,7 @@ export async function liftTrack(task: LiftTask, onPassage: (done: number) => voi
           powers[part][name].push(spectrogram[name].subarray(0, kept * twelfthCount));
         levels[part].push(partLevels(own, rate));
         if (part !== "bass" && part !== "music") {
-          const times = strokesOf(heard, part).map((time) => time - begin / rate);
+          const times = strokesOf(heard, part).map(({ time }) => time - begin / rate);
           const inPassage = times.filter((time) => time >= 0 && time < (end - begin) / rate);
           for (const stroke of strokesIn(part, own, rate, inPassage))
             strokes[part].push({ ...stroke, time: stroke.time + begin / rate });

@@ -147,7 +147,7 @@ describe("the Elements view", () => {
       madeUpStudy({
         lens: madeUpLens(
           24,
-          { kick: { gainDb: -6, plays: (bar) => bar < 5 || bar > 8 }, hats: { freeDb: 1 } },
+          { kick: { gainDb: -6, plays: (bar) => bar < 5 || bar > 8 }, hats: { freeDb: -1 } },
           coverings,
         ),
         change: (study) => ({
