@@ -1,7 +1,7 @@
 import { steadyGrid } from "@/core/testing/drums";
 import type { PlacedChord } from "@/core/harmony/harmonyEstimate";
 import type { CountedNote } from "@/core/lowEnd/correction";
-import { bassLines, bassSentences, degreeOf, noteWords } from "./bassLine";
+import { bassLines, bassSentences, degreeOf, noteWords, slideWords } from "./bassLine";
 
 const grid = steadyGrid(120, 4, 0);
 const aligned = { reference: grid, version: grid, spans: [{ referenceFirst: 1, versionFirst: 1, bars: 4 }] };
@@ -54,5 +54,21 @@ describe("bass lines", () => {
     expect(noteWords(pairs[5]!.version!, { grid, kicks: [], chords: [chord] })).toBe(
       "A1, bar 2, beat 2.00, 0.50 beats long, −18.0 dB, the root, off the kick",
     );
+  });
+
+  it("say which notes slide, and how many where one side has more of them", () => {
+    const slide = { from: 0.1, to: 0.2, before: 0, after: 6.8 };
+    const sliding = line(() => 33).map((note, i) => (i < 5 ? { ...note, slide } : note));
+    const other = bassLines(
+      { reference: sliding, version: line(() => 33) },
+      { reference: everyBeat, version: everyBeat },
+      [chord],
+      aligned,
+      0,
+    );
+    expect(bassSentences(other)).toEqual(["None of your notes slide, in the reference 5."]);
+    expect(slideWords(sliding[0]!)).toBe("slides up to E2");
+    expect(slideWords({ midi: 40, slide: { ...slide, before: 4.9, after: 0 } })).toBe("slides down from A2");
+    expect(slideWords({ midi: 40 })).toBeNull();
   });
 });

@@ -50,6 +50,8 @@ const isOnKick = (note: CountedNote, kicks: readonly number[]): boolean =>
 
 /** What a line of bass notes does, in shares of its notes. */
 export interface LineShares {
+  /** Notes that slide. */
+  slides: number;
   onKick: Fraction;
   /** On the root of the chord; null where there are no chords. */
   onRoot: Fraction | null;
@@ -66,6 +68,7 @@ function sharesOf(
     return degree ? [degree] : [];
   });
   return {
+    slides: notes.filter(({ note }) => note.slide).length,
     onKick: notes.filter(({ note }) => isOnKick(note, kicks)).length / notes.length,
     onRoot:
       withChord.length > 0
@@ -125,6 +128,9 @@ export function bassLines(
 /** Shares this far apart are worth a sentence. */
 const leastShare = 0.15;
 
+/** So many more notes that slide on one side are worth one, and this share of them. */
+const leastSlides = { count: 3, share: 0.3 } as const;
+
 const percent = (share: Fraction): string => `${fixed(100 * share, 0)} %`;
 
 /** How the two lines differ as a whole, in sentences. */
@@ -140,7 +146,24 @@ export function bassSentences({ shares: { reference, version } }: Pick<BassLines
     sentences.push(
       `${percent(b)} of your notes are the root of their chord, in the reference ${percent(a)}.`,
     );
+  const [ours, theirs] = [reference.slides, version.slides];
+  if (
+    Math.abs(ours - theirs) >= leastSlides.count &&
+    Math.abs(ours - theirs) >= leastSlides.share * Math.max(ours, theirs)
+  )
+    sentences.push(
+      `${theirs === 0 ? "None" : theirs} of your notes ${theirs === 1 ? "slides" : "slide"}, in the reference ${ours === 0 ? "none" : ours}.`,
+    );
   return sentences;
+}
+
+/** Where a note slides to, or from where. */
+export function slideWords({ midi, slide }: Pick<CountedNote, "midi" | "slide">): string | null {
+  if (!slide) return null;
+  const { before, after } = slide;
+  const way = after > before ? "up" : "down";
+  const [near, far] = Math.abs(after) >= Math.abs(before) ? ["to", after] : ["from", before];
+  return `slides ${way} ${near} ${pitchName(midi + Math.round(far as number))}`;
 }
 
 /** All that is known of a note, in words. */
@@ -156,6 +179,7 @@ export function noteWords(
     `bar ${Math.floor(beat / beatsPerBar + 1e-6) + 1}, beat ${fixed(inBar + 1, 2)}`,
     `${fixed(length, 2)} beats long`,
     `${fixed(note.levelDb)} dB`,
+    ...(note.slide ? [slideWords(note)!] : []),
     ...(degree ? [`${degree.name}${degree.isOfChord ? "" : ", not of the chord"}`] : []),
     isOnKick(note, kicks) ? "on the kick" : "off the kick",
     ...(note.byHand ? ["set by hand"] : note.sure < unclear ? ["its pitch not heard clearly"] : []),

@@ -4,6 +4,9 @@ import { quantile } from "../median";
 import { likeliestPitch, middleOf, pitchReader, type PitchReading } from "./bassPitch";
 import { bassPitchModel } from "./bassPitchModel";
 import type { BassNote } from "./notes";
+import { withFollowedStarts } from "./followedStarts";
+import { pitchTrack } from "./pitchTrack";
+import { slideOf } from "./slides";
 import { lowEnvelope, lowFramesPerSecond } from "./lowBand";
 
 const { floor, log10, max, min, round } = Math;
@@ -33,13 +36,22 @@ export interface LowEndWithoutKicks {
   fullRate: Hertz;
 }
 
+interface BassStretch {
+  start: Seconds;
+  end: Seconds;
+  /** From here on its pitch can be followed. */
+  readFrom: Seconds;
+  reading: PitchReading;
+  power: number;
+}
+
 /** Notes as they begin and end, with what bears on their pitch. */
 export function bassStretches(
   { low, rate, full, fullRate }: LowEndWithoutKicks,
   starts: readonly Seconds[],
   kicks: readonly Seconds[],
-): { start: Seconds; end: Seconds; reading: PitchReading; power: number }[] {
-  const envelope = lowEnvelope(low, rate);
+  envelope = lowEnvelope(low, rate),
+): BassStretch[] {
   const read = pitchReader(full, fullRate);
   const level = (frame: number): Decibels =>
     10 * log10((envelope[max(0, min(envelope.length - 1, frame))] ?? 0) + 1e-12);
@@ -74,7 +86,7 @@ export function bassStretches(
     if (reading === null) return [];
     let power = 0;
     for (let f = first; f < frame; f++) power += envelope[f]! / (frame - first);
-    return [{ start, end, reading, power }];
+    return [{ start, end, readFrom, reading, power }];
   });
 }
 
@@ -89,12 +101,15 @@ export function bassLine(
   starts: readonly Seconds[],
   kicks: readonly Seconds[],
 ): BassNote[] {
-  const notes = bassStretches(rest, starts, kicks);
+  const track = pitchTrack(rest.full, rest.fullRate);
+  const envelope = lowEnvelope(rest.low, rest.rate);
+  const notes = bassStretches(rest, withFollowedStarts(starts, track, envelope), kicks, envelope);
   const middle = middleOf(notes.map(({ reading }) => reading));
-  return notes.flatMap(({ start, end, reading, power }): BassNote[] => {
+  return notes.flatMap(({ start, end, readFrom, reading, power }): BassNote[] => {
     const pitch = likeliestPitch(reading, middle, bassPitchModel);
     if (!pitch) return [];
     const { exact, midi, sure } = pitch;
+    const slide = slideOf(track, readFrom, end, exact);
     return [
       {
         start: round(1e4 * start) / 1e4,
@@ -103,6 +118,7 @@ export function bassLine(
         cents: round(100 * (exact - midi)),
         levelDb: round(100 * log10(power + 1e-12)) / 10,
         sure: round(100 * sure) / 100,
+        ...(slide && { slide }),
       },
     ];
   });

@@ -34,13 +34,14 @@ export const countedBass = (
   ].sort((a, b) => a.start - b.start);
 
 /** What is set by hand is sure. */
-const heardPart = ({ start, end, midi, cents, levelDb }: BassNote): BassNote => ({
+const heardPart = ({ start, end, midi, cents, levelDb, slide }: BassNote): BassNote => ({
   start,
   end,
   midi,
   cents,
   levelDb,
   sure: 1,
+  ...(slide && { slide }),
 });
 
 /** The correction that has a note as well. */

@@ -1,9 +1,11 @@
+import { parseMidi } from "midi-file";
 import { loadFft } from "../dsp/fft";
 import { bassMidi } from "../formats/bassMidi";
 import { Midi } from "../formats/midiFile";
 import { steadyGrid } from "../testing/drums";
 import { belowCutOff, lowEndBand, measureLowEnd, type LowEndMeasures } from ".";
 import { estimateLowEnd } from "./estimateLowEnd";
+import { packBass, unpackBass } from "./packedBass";
 
 const { LN10, PI, abs, cos, exp, log10, max, min, pow, round, sin } = Math;
 const rate = 44100;
@@ -272,6 +274,72 @@ describe("the bass line", () => {
     expect(notes.map(({ ticks }) => ticks / file.header.ppq)).toEqual([0.5, 2]);
     expect(notes[0]!.durationTicks / file.header.ppq).toBeCloseTo(1, 3);
     expect(notes[1]!.velocity).toBeLessThan(notes[0]!.velocity);
+  });
+
+  it("goes out with its slides as bends of as many semitones", () => {
+    const grid = steadyGrid(120, 4, 0.5);
+    const slide = { from: 0.9, to: 1.1, before: 0, after: 7 };
+    const [events] = parseMidi(
+      bassMidi(
+        [
+          { start: 0.75, end: 1.25, midi: 33, cents: 0, levelDb: -12, sure: 1, slide },
+          { start: 1.5, end: 1.6, midi: 35, cents: 0, levelDb: -18, sure: 1 },
+        ],
+        grid,
+        "made up",
+      ),
+    ).tracks.slice(-1);
+    let ticks = 0;
+    const told = events!.map((event) => ({ at: (ticks += event.deltaTime), event }));
+    // Registered parameter 0 is chosen before it is set to 24 semitones (MIDI 1.0, "Pitch bend sensitivity").
+    const controllers = told.flatMap(({ event }) =>
+      event.type === "controller" ? [[event.controllerType, event.value]] : [],
+    );
+    expect(controllers.slice(0, 2).sort(([a], [b]) => a! - b!)).toEqual([
+      [100, 0],
+      [101, 0],
+    ]);
+    expect(controllers[2]).toEqual([6, 24]);
+    const bends = told.flatMap(({ at, event }) =>
+      event.type === "pitchBend" ? [{ at, semitones: (24 * event.value) / 8192 }] : [],
+    );
+    const beats = bends.map(({ at }) => at / 960);
+    expect(bends[0]!.semitones).toBe(0);
+    expect(Math.max(...bends.map(({ semitones }) => semitones))).toBeCloseTo(7, 1);
+    // From 0.4 s after bar 1 to 0.6 s, and back when the next note begins.
+    expect(beats[1]!).toBeGreaterThanOrEqual(0.8);
+    expect(beats.at(-2)!).toBeCloseTo(1.2, 2);
+    expect([beats.at(-1), bends.at(-1)!.semitones]).toEqual([2, 0]);
+  });
+
+  it("has notes that slide between kicks, and no others", () => {
+    const samples = new Float32Array(length);
+    const starts = kicks.filter((_, i) => i % 4 === 1);
+    starts.forEach((start, i) => {
+      let phase = 0;
+      for (let k = 0; k < 1.4 * rate; k++) {
+        const t = k / rate;
+        // Every other note goes up by five semitones.
+        const up = i % 2 === 0 ? 5 * min(1, max(0, (t - 0.7) / 0.15)) : 0;
+        phase += (2 * PI * 440 * pow(2, (33 + up - 69) / 12)) / rate;
+        const edge = min(1, t / 0.005, (1.4 - t) / 0.01);
+        samples[round(start * rate) + k]! += 0.2 * edge * (sin(phase) + 0.4 * sin(2 * phase));
+      }
+    });
+    for (const time of kicks)
+      for (let k = 0; k < 0.3 * rate; k++) {
+        const t = k / rate;
+        samples[round(time * rate) + k]! +=
+          0.4 * exp(-t / 0.05) * sin(2 * PI * (50 * t + 2 * (1 - exp(-60 * t))));
+      }
+    const { bass } = estimateLowEnd([samples, samples], rate, starts, kicks);
+    expect(bass).toHaveLength(starts.length);
+    bass.forEach(({ slide }, i) => {
+      if (i % 2 === 1) return expect(slide).toBeUndefined();
+      expect(slide!.after - slide!.before).toBeCloseTo(5, 0);
+      expect(abs(slide!.from - (starts[i]! + 0.7))).toBeLessThan(0.1);
+    });
+    expect(unpackBass(packBass(bass))).toEqual(bass);
   });
 });
 

@@ -1,5 +1,5 @@
 /** Notes of a bass line as columns: a third of what they take as objects. */
-import type { BassNote } from "./notes";
+import type { BassNote, BassSlide } from "./notes";
 
 export interface PackedBass {
   starts: number[];
@@ -8,6 +8,8 @@ export interface PackedBass {
   cents: number[];
   levels: number[];
   sure: number[];
+  /** Of the notes that slide, with their places. */
+  slides: [note: number, slide: BassSlide][];
 }
 
 export const packBass = (notes: readonly BassNote[]): PackedBass => ({
@@ -17,10 +19,11 @@ export const packBass = (notes: readonly BassNote[]): PackedBass => ({
   cents: notes.map(({ cents }) => cents),
   levels: notes.map(({ levelDb }) => levelDb),
   sure: notes.map(({ sure }) => sure),
+  slides: notes.flatMap(({ slide }, i): PackedBass["slides"] => (slide ? [[i, slide]] : [])),
 });
 
-export const unpackBass = ({ starts, ends, midis, cents, levels, sure }: PackedBass): BassNote[] =>
-  starts.map((start, i) => ({
+export function unpackBass({ starts, ends, midis, cents, levels, sure, slides }: PackedBass): BassNote[] {
+  const notes = starts.map((start, i): BassNote => ({
     start,
     end: ends[i]!,
     midi: midis[i]!,
@@ -28,3 +31,6 @@ export const unpackBass = ({ starts, ends, midis, cents, levels, sure }: PackedB
     levelDb: levels[i]!,
     sure: sure[i]!,
   }));
+  for (const [note, slide] of slides) notes[note]!.slide = slide;
+  return notes;
+}

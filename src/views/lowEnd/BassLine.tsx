@@ -2,7 +2,7 @@
 
 import { useState, type KeyboardEvent } from "react";
 import { Button } from "react-bootstrap";
-import { secondsAt, type BarRange } from "@/core/grid/grid";
+import { beatAt, secondsAt, type BarRange } from "@/core/grid/grid";
 import type { PlacedChord } from "@/core/harmony/harmonyEstimate";
 import { pitchName } from "@/core/harmony/notes";
 import type { CountedNote } from "@/core/lowEnd/correction";
@@ -55,7 +55,10 @@ export function BassLine({
     ...(reference ? [{ side: "reference" as const, own: reference, answer }] : []),
     ...(version ? [{ side: "version" as const, own: version, answer }] : []),
   ]);
-  const pitches = [...new Set(notes.map(({ own }) => own.note.midi))].sort((a, b) => b - a);
+  // Where a note slides to has a line as well.
+  const pitchesOf = ({ midi, slide }: CountedNote) =>
+    slide ? [midi, midi + Math.round(slide.before), midi + Math.round(slide.after)] : [midi];
+  const pitches = [...new Set(notes.flatMap(({ own }) => pitchesOf(own.note)))].sort((a, b) => b - a);
   const lowest = pitches.at(-1) ?? 36;
   // Rows that have no note give room to put one.
   const rows =
@@ -137,6 +140,28 @@ export function BassLine({
             <span className="bass-pitch">{pitchName(midi)}</span>
           </div>
         ))}
+        <svg className="bass-slides" aria-hidden>
+          {notes.map(({ side, own }) => {
+            const { slide, midi, start } = own.note;
+            if (!slide) return null;
+            const grid = aligned[side];
+            // Beats of the reference, whichever side it is on.
+            const xOf = (time: number) =>
+              `${(100 * (own.beat + beatAt(grid, time) - beatAt(grid, start) - from)) / length}%`;
+            const yOf = (semitones: number) =>
+              (rows.indexOf(midi + Math.round(semitones)) + (side === "reference" ? 0.28 : 0.77)) * rowHeight;
+            return (
+              <line
+                key={`${side} ${start} ${midi}`}
+                className={`in-${side}`}
+                x1={xOf(slide.from)}
+                x2={xOf(slide.to)}
+                y1={yOf(slide.before)}
+                y2={yOf(slide.after)}
+              />
+            );
+          })}
+        </svg>
         {notes.map(({ side, own, answer }) => {
           const row = rows.indexOf(own.note.midi);
           const left = Math.max(0, (own.beat - from) / length);
@@ -189,7 +214,8 @@ export function BassLine({
           </>
         ) : (
           <span className="small-text soft">
-            Above each line the reference, below it yours; pale notes answer each other. Press a note to see
+            Above each line the reference, below it yours; pale notes answer each other
+            {notes.some(({ own }) => own.note.slide) && ", slanting lines are slides"}. Press a note to see
             what it is and put it right; double-click an empty place to add one.
           </span>
         )}

@@ -6,6 +6,7 @@ import { barStart, beatAt, secondsAt, type BarRange } from "@/core/grid/grid";
 import { pitchName } from "@/core/harmony/notes";
 import { belowHearing, lowFramesPerSecond, type BassNote, type LowEndBand } from "@/core/lowEnd";
 import { answeringTime, type AlignedBars } from "@/core/study";
+import { slideWords } from "@/models/bassLine";
 import { hertzOf } from "@/models/lowEnd";
 
 const height = 250;
@@ -120,7 +121,11 @@ export function LowPicture({
           const time = timeOf(side, (at - 1) * beatsPerBar);
           const note =
             time === null ? null : notes[side].find(({ start, end }) => time >= start - 0.01 && time < end);
-          return note ? `${pitchName(note.midi)}, ${hertzOf(note).toFixed(0)} Hz` : "–";
+          return note
+            ? [pitchName(note.midi), slideWords(note), `${hertzOf(note).toFixed(0)} Hz`]
+                .filter(Boolean)
+                .join(", ")
+            : "–";
         });
   const labels = (side: "reference" | "version") => {
     let free = 0;

@@ -30,6 +30,10 @@ describe("an edit of a bass note", () => {
     expect(beatsOf(moved)[0]).toBeCloseTo(start + 0.25, 9);
     expect(beatsOf(moved)[1]).toBeCloseTo(end + 0.25, 9);
     expect(editedNote(note, { kind: "move", by: -100 }, grid)!.start).toBe(0);
+    const slide = { from: 1.4, to: 1.5, before: 0, after: 3 };
+    const slid = editedNote({ ...note, slide }, { kind: "move", by: 0.25 }, grid)!.slide!;
+    expect(beatAt(grid, slid.from)).toBeCloseTo(beatAt(grid, 1.4) + 0.25, 9);
+    expect(slid.after).toBe(3);
   });
 
   it("shortens it to something that can still be seen", () => {
@@ -38,6 +42,11 @@ describe("an edit of a bass note", () => {
     expect(beatAt(grid, longer.end!)).toBeCloseTo(end + 0.25, 9);
     const least = editedNote(note, { kind: "length", by: -10 }, grid)!;
     expect(beatAt(grid, least.end!) - start).toBeCloseTo(0.05, 9);
+    const slid = { ...note, slide: { from: 1.4, to: 1.5, before: 0, after: 3 } };
+    // A slide that the note no longer holds goes with its end.
+    const kept = noteEdit(slid, { kind: "length", by: 0.25 }, grid).next!;
+    expect(kept.slide).toEqual(slid.slide);
+    expect(noteEdit(slid, { kind: "length", by: -10 }, grid).next!.slide).toBeUndefined();
   });
 
   it("says what was done, and takes a note away", () => {

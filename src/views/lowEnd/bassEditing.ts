@@ -31,13 +31,21 @@ export function editedNote(note: CountedNote, edit: NoteEdit, grid: Grid): Parti
         midi: Math.max(pitches.lowest, Math.min(pitches.highest, note.midi + edit.by)),
         cents: 0,
       };
-    case "move":
+    case "move": {
+      const moved = (time: Seconds) => Math.max(0, secondsAt(grid, beatAt(grid, time) + edit.by));
       return {
-        start: Math.max(0, secondsAt(grid, start + edit.by)),
-        end: Math.max(0.01, secondsAt(grid, end + edit.by)),
+        start: moved(note.start),
+        end: Math.max(0.01, moved(note.end)),
+        ...(note.slide && {
+          slide: { ...note.slide, from: moved(note.slide.from), to: moved(note.slide.to) },
+        }),
       };
-    case "length":
-      return { end: secondsAt(grid, Math.max(start + shortestBeats, end + edit.by)) };
+    }
+    case "length": {
+      const until = secondsAt(grid, Math.max(start + shortestBeats, end + edit.by));
+      // What no longer lies within the note is no slide of it.
+      return { end: until, ...(note.slide && note.slide.to > until && { slide: undefined }) };
+    }
     case "away":
       return null;
   }
