@@ -239,7 +239,7 @@ export async function toneSections({ styles, seeds }: PartOptions): Promise<Sect
     );
   }
   return {
-    "Equaliser moves": `${fits["same mix"].length} development songs through one to four known filters (shelves and peaks of 3 to 6 dB, a low cut at 100 Hz), the same mix and another one (levels of all parts ±1 dB, another drive into the limiter). The gap that is left is measured on the samples with the moves applied, 40 Hz to 16 kHz in twelfth-octaves at equal loudness. Targets: at most 0.7 dB, and no more moves than filters and one in 90 %.
+    "Equaliser moves": `${fits["same mix"].length} development songs through one to four known filters (shelves and peaks of 3 to 6 dB, a low cut at 100 Hz), the same mix and another one (levels of all parts ±1 dB, another drive into the limiter). The gap that is left is measured on the samples with the moves applied, 40 Hz to 16 kHz in sixth-octaves at equal loudness. Targets: at most 0.7 dB, and no more moves than filters and one in 90 %.
 
 ${table(
   [

@@ -2,7 +2,8 @@
  * The shortest list of equaliser moves that closes most of the gap between two average spectra:
  * moves are added one by one, each time the one of a set of candidates that helps most, and all of
  * them are then improved together (damped least squares; Marquardt 1963, "An algorithm for
- * least-squares estimation of nonlinear parameters").
+ * least-squares estimation of nonlinear parameters"). Several lists of each length are followed, so that a
+ * first move that looks best by itself does not decide the rest.
  */
 import { biquadMagnitude } from "../dsp/biquad";
 import { kWeighting } from "../loudness/kWeighting";
@@ -27,14 +28,20 @@ export const fitResolution: BandsPerOctave = 6;
 /** How many of each type there can be. */
 const mostOf: Record<MoveType, number> = { lowCut: 1, highCut: 1, lowShelf: 1, highShelf: 1, peak: 6 };
 /** A gap smaller than this on average is closed. */
-const closed: Decibels = 0.35;
+const closed: Decibels = 0.45;
 /** A move must be worth so much of what is left, and so much at least, to make the list longer. */
 const leastShare = 0.1;
-const leastWorth: Decibels = 0.12;
+const leastWorth: Decibels = 0.15;
+/** As long as more is left than that, a move is worth it that helps by less. */
+const nearEnough: Decibels = 0.68;
+const helps: Decibels = 0.07;
 /** What is taken off the list again where the rest does nearly as well without it. */
-const dispensable: Decibels = 0.1;
-/** How many beginnings are followed at each length of the list. */
+const dispensable: Decibels = 0.12;
+/** How many lists are followed at each length, and how many moves are tried at the end of each. */
+const lists = 2;
 const followed = 4;
+/** Lists that leave the same but for that are one. */
+const alike: Decibels = 2e-3;
 
 /** A gap prepared for fitting. */
 interface Target {
@@ -89,8 +96,8 @@ function stepped(move: EqualiserMove, parameter: Parameter, by: number): Equalis
 }
 
 /** Rounds for each beginning that is followed, and for the best of them. */
-const fewRounds = 5;
-const rounds = 14;
+const fewRounds = 4;
+const rounds = 10;
 const derivativeStep = 1e-3;
 
 /** Improves all moves together. */
@@ -231,6 +238,26 @@ function best(
   return chosen;
 }
 
+/** The best lists that are one move longer, the very best first. */
+function longer(beginnings: readonly Fit[], candidates: readonly Candidate[], target: Target): Fit[] {
+  const byLeft = (a: Fit, b: Fit) => a.left - b.left;
+  return beginnings
+    .flatMap(({ moves }) =>
+      best(candidates, residualOf(moves, target), target, moves).map((move) =>
+        refined([...moves, move], target, fewRounds),
+      ),
+    )
+    .sort(byLeft)
+    .filter(({ left }, i, all) => i === 0 || left - all[i - 1]!.left >= alike)
+    .slice(0, lists)
+    .map(({ moves }) => refined(moves, target, rounds))
+    .sort(byLeft);
+}
+
+/** What a move must take off. */
+const worthAt = (left: Decibels): Decibels =>
+  left > nearEnough ? helps : max(leastWorth, leastShare * left);
+
 /** Where a shelf reaches more than half of the range, the other shelf does the same at another level. */
 const shelvesMeet: Hertz = 700;
 
@@ -279,14 +306,11 @@ export function fitMoves(
   };
   const candidates = candidatesFor(target);
   let current: Fit = { moves: [], left: sqrt(meanSquare(residualOf([], target), target)) };
+  let beginnings = [current];
   while (current.left > closed) {
-    const residual = residualOf(current.moves, target);
-    const fits = best(candidates, residual, target, current.moves).map((move) =>
-      refined([...current.moves, move], target, fewRounds),
-    );
-    const [first] = fits.sort((a, b) => a.left - b.left);
-    const next = first && refined(first.moves, target, rounds);
-    if (!next || current.left - next.left < max(leastWorth, leastShare * current.left)) break;
+    beginnings = longer(beginnings, candidates, target);
+    const next = beginnings[0];
+    if (!next || current.left - next.left < worthAt(current.left)) break;
     current = next;
   }
   return withoutDispensable(current, target)
@@ -309,7 +333,7 @@ function withoutDispensable(fit: Fit, target: Target): Fit {
         ),
       )
       .sort((a, b) => a.left - b.left)[0]!;
-    more = shorter.left - current.left < dispensable;
+    more = shorter.left - current.left < (shorter.left > nearEnough ? helps : dispensable);
     if (more) current = shorter;
   }
   return current;

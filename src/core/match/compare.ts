@@ -152,25 +152,19 @@ function comparedSpace(reference: TrackMeasures, version: TrackMeasures): Compar
   return measured("reverberance", null, null, mean < 0 ? -size : size);
 }
 
-/**
- * Compares two tracks, or spans of them, as whole mixes.
- *
- * A measure that one side does not have is left out, never counted as 0 or 100. Exchanging the two
- * changes the sign of every gap and no score.
- */
-export function compareMixes(
+/** The measures of each aspect, worked out when it is asked for, and what several of them share. */
+function measuresByAspect(
   reference: TrackMeasures,
   version: TrackMeasures,
   {
-    weights = defaultAspectWeights,
     semitones = null,
     intended = nothingIntended,
     plans = null,
     drums = null,
     low = null,
     style = null,
-  }: ComparisonSettings = {},
-): Comparison {
+  }: ComparisonSettings,
+) {
   const gain = gainToReference(reference, version);
   const styleIn = (name: StyleAspect) => (style?.aspects.includes(name) ? style.yardstick : null);
   const { loudness } = version;
@@ -180,16 +174,16 @@ export function compareMixes(
   const inWidth = styleIn("width");
   const styleCurve = inTone ? curveAgainstStyle(version.spectrum, inTone) : null;
   const curve = styleCurve ?? gapCurve(wholeOf(reference.spectrum), wholeOf(version.spectrum), gain, 3);
-  const measures: Record<MixAspect, ComparedMeasure[]> = {
-    tempo: [comparedTempo(reference, version, intended)],
-    harmony: [
+  const measures: Record<MixAspect, () => ComparedMeasure[]> = {
+    tempo: () => [comparedTempo(reference, version, intended)],
+    harmony: () => [
       comparedKey(semitones, intended),
       shared("chords", plans?.chordOverlap, "One side has no chords that could be held against the other's."),
     ],
-    form: [shared("sections", plans?.formOverlap, "The bars of the two could not be lined up.")],
-    pattern: [comparedPattern(drums)],
-    timing: [comparedTiming(drums)],
-    swing: [
+    form: () => [shared("sections", plans?.formOverlap, "The bars of the two could not be lined up.")],
+    pattern: () => [comparedPattern(drums)],
+    timing: () => [comparedTiming(drums)],
+    swing: () => [
       measured(
         "swing",
         drums?.swing?.reference ?? null,
@@ -198,14 +192,14 @@ export function compareMixes(
         drums?.swing ? undefined : "Too few hits between the eighths on one side.",
       ),
     ],
-    accents: [comparedAccents(drums)],
-    bass: comparedBass(low),
-    lowEnd: comparedLowEnd(low),
-    loudness: [
+    accents: () => [comparedAccents(drums)],
+    bass: () => comparedBass(low),
+    lowEnd: () => comparedLowEnd(low),
+    loudness: () => [
       (inLoudness && againstStyle("integratedLoudness", "loudness", loudness.integratedLufs, inLoudness)) ??
         measured("integratedLoudness", reference.loudness.integratedLufs, loudness.integratedLufs),
     ],
-    dynamics: [
+    dynamics: () => [
       (inDynamics && loudness.measuredSeconds >= shortestForRangeSeconds
         ? againstStyle("loudnessRange", "loudnessRange", loudness.loudnessRangeLu, inDynamics)
         : null) ?? comparedRange(reference.loudness, loudness),
@@ -213,9 +207,9 @@ export function compareMixes(
         againstStyle("peakToLoudness", "peakToLoudness", loudness.peakToLoudnessLu, inDynamics)) ??
         measured("peakToLoudness", reference.loudness.peakToLoudnessLu, loudness.peakToLoudnessLu),
     ],
-    punch: comparedPunch(reference, version),
-    pumping: [comparedPumping(reference, version)],
-    tone: [
+    punch: () => comparedPunch(reference, version),
+    pumping: () => [comparedPumping(reference, version)],
+    tone: () => [
       styleCurve && loudness.integratedLufs !== null
         ? toneAgainstStyle(styleCurve)
         : measured(
@@ -227,14 +221,40 @@ export function compareMixes(
               : rootMeanSquareGap(curve),
           ),
     ],
-    width: [
+    width: () => [
       (inWidth && widthAgainstStyle(version.spectrum, inWidth)) ??
         measured("width", null, null, rootMeanSquareWidthGap(reference.spectrum, version.spectrum)),
     ],
-    space: [comparedSpace(reference, version)],
+    space: () => [comparedSpace(reference, version)],
   };
-  const aspects = mixAspects.map((name) => aspectOf(name, weights[name], measures[name]));
-  return { match: weightedMean(aspects), aspects, gainToReference: gain, toneCurve: curve };
+  return { measures, gainToReference: gain, toneCurve: curve };
+}
+
+/** Some aspects of two tracks, or of spans of them, by themselves: nothing else is worked out. */
+export function compareAspects(
+  reference: TrackMeasures,
+  version: TrackMeasures,
+  names: readonly MixAspect[],
+  settings: ComparisonSettings = {},
+): Omit<Comparison, "match"> {
+  const { measures, ...common } = measuresByAspect(reference, version, settings);
+  const { weights = defaultAspectWeights } = settings;
+  return { aspects: names.map((name) => aspectOf(name, weights[name], measures[name]())), ...common };
+}
+
+/**
+ * Compares two tracks, or spans of them, as whole mixes.
+ *
+ * A measure that one side does not have is left out, never counted as 0 or 100. Exchanging the two
+ * changes the sign of every gap and no score.
+ */
+export function compareMixes(
+  reference: TrackMeasures,
+  version: TrackMeasures,
+  settings: ComparisonSettings = {},
+): Comparison {
+  const compared = compareAspects(reference, version, mixAspects, settings);
+  return { match: weightedMean(compared.aspects), ...compared };
 }
 
 /** One element as it counts towards a version's match. */

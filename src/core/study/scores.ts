@@ -8,6 +8,7 @@ import {
   weightedMean,
   type ComparedElement,
   type Comparison,
+  type ComparisonSettings,
   type IntendedChanges,
   type LensPair,
   type MixAspect,
@@ -95,6 +96,22 @@ export const elementsThroughLens = (
   );
 
 /**
+ * How the mixes of a study are compared.
+ *
+ * @param semitones by which the version was found to sound higher; null where that cannot be said.
+ * @param stored what chords, sections and drums have in common; null where it is not known yet.
+ * @param style what is typical, where some aspects are held against that.
+ */
+export function settingsOf(
+  { aspectWeights: weights, intended }: Pick<StudyRecord, "aspectWeights" | "intended">,
+  semitones: number | null,
+  stored: StoredComparison | null,
+  style: StyleTarget | null,
+): ComparisonSettings {
+  return { weights, intended, semitones, style, ...(stored ? countedComparison(stored, intended) : {}) };
+}
+
+/**
  * Compares everything of two tracks or spans that a study tracks.
  *
  * @param semitones by which the version was found to sound higher; null where that cannot be said.
@@ -113,15 +130,13 @@ export function compareAll(
   evidence: Fraction = 1,
   style: StyleTarget | null = null,
 ): FullComparison {
-  const { aspectWeights: weights, intended } = study;
-  const counted = stored ? countedComparison(stored, intended) : {};
-  const mix = compareMixes(reference, version, { weights, intended, semitones, style, ...counted });
+  const mix = compareMixes(reference, version, settingsOf(study, semitones, stored, style));
   const compared = compareElements(
     reference,
     version,
     study.elements,
     lens,
-    furtherAspects(stored, intended),
+    furtherAspects(stored, study.intended),
   );
   const elements = study.elements.map((element, i) => ({ element, compared: compared[i]! }));
   const counting = elements

@@ -1,7 +1,7 @@
 import type { CoverageSpan } from "../align/coverage";
 import type { TrackAnalysis, TrackCurves } from "../analysis/result";
 import type { DrumHit } from "../drums/hits";
-import { measureEnvelopes } from "../envelopes";
+import { measureEnvelopes, type EnvelopeMeasures } from "../envelopes";
 import { beatAt, secondsAt, type Grid } from "../grid/grid";
 import { measureLoudness } from "../loudness";
 import type { TrackMeasures } from "../match";
@@ -114,9 +114,15 @@ export const measuresOfSpans = (
   spans: readonly Span[],
   bpm: Bpm | null,
   hits: readonly DrumHit[],
-): TrackMeasures => ({
-  bpm,
-  loudness: measureLoudness(curves.levels, spans),
-  spectrum: averageSpectrum(curves.bands, spans),
-  envelopes: measureEnvelopes(curves.envelopes, hits, bpm && 60 / bpm, spans),
-});
+): TrackMeasures => {
+  let envelopes: EnvelopeMeasures | null = null;
+  return {
+    bpm,
+    loudness: measureLoudness(curves.levels, spans),
+    spectrum: averageSpectrum(curves.bands, spans),
+    // They take longest, and not everybody asks for them.
+    get envelopes() {
+      return (envelopes ??= measureEnvelopes(curves.envelopes, hits, bpm && 60 / bpm, spans));
+    },
+  };
+};

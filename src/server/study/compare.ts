@@ -2,7 +2,7 @@
 import { spanOfBars, type BarRange, type Grid } from "@/core/grid/grid";
 import { asHits } from "@/core/drums/hits";
 import type { TrackAnalysis } from "@/core/analysis/result";
-import type { TrackMeasures } from "@/core/match";
+import { compareAspects, type Comparison, type MixAspect, type TrackMeasures } from "@/core/match";
 import {
   compareAll,
   countedLens,
@@ -13,6 +13,7 @@ import {
   measuresOfSpans,
   measuresOfWhole,
   sameSeconds,
+  settingsOf,
   versionOf,
   type FullComparison,
   type Span,
@@ -31,8 +32,8 @@ export interface Selection {
   span: Span | null;
 }
 
-/** Both sides as measured, and what comes of holding them against each other. */
-export interface StudyComparison {
+/** Both sides as measured over the same music. */
+interface MeasuredSides {
   version: TrackRecord;
   spans: SpanPair;
   /** Whether nothing of the selection is recreated; both sides are then measured but not comparable. */
@@ -45,15 +46,22 @@ export interface StudyComparison {
   semitones: number | null;
   reference: TrackMeasures;
   measured: TrackMeasures;
+}
+
+/** Both sides, and what comes of holding them against each other. */
+export interface StudyComparison extends MeasuredSides {
   compared: FullComparison;
+}
+
+/** Both sides, held against each other in some aspects only. */
+export interface AspectComparison extends MeasuredSides {
+  compared: { mix: Omit<Comparison, "match"> };
 }
 
 async function measuresOver(
   db: Database,
-  track: TrackRecord,
-  analysis: TrackAnalysis,
+  { track, analysis, grid }: { track: TrackRecord; analysis: TrackAnalysis; grid: Grid | undefined },
   spans: readonly Span[] | null,
-  grid: Grid | undefined,
 ): Promise<TrackMeasures> {
   const bpm = grid?.bpm ?? analysis.tempo?.bpm ?? null;
   return spans
@@ -79,6 +87,64 @@ async function lensOver(
   return theirs ? { ...measuredLens(ours, theirs, spans, null), bars } : null;
 }
 
+/** The chosen version and its reference; null where one side has no result yet, or they are still being aligned. */
+function pairOf({ study, analyses, alignments, grids }: StudyResults, number: number | null) {
+  const version = versionOf(study, number);
+  const ours = study.reference && analyses.get(study.reference.file.hash);
+  const theirs = version && analyses.get(version.file.hash);
+  const pair = version && alignments.get(version.id);
+  if (!study.reference || !ours || !version || !theirs || !pair) return null;
+  return {
+    reference: { track: study.reference, analysis: ours, grid: grids.get(study.reference.id) },
+    version: { track: version, analysis: theirs, grid: grids.get(version.id) },
+    pair,
+    coverage: coverageOf(version, pair.value.alignment),
+    semitones: pair.value.alignment?.semitones ?? null,
+  };
+}
+type ComparedPair = NonNullable<ReturnType<typeof pairOf>>;
+
+async function measuredSides(
+  db: Database,
+  { comparisons }: StudyResults,
+  { reference, version, pair, coverage, semitones }: ComparedPair,
+  selection: Selection,
+): Promise<MeasuredSides & { isWhole: boolean; wanted: Span | null }> {
+  const wanted =
+    selection.bars && reference.grid ? spanOfBars(reference.grid, selection.bars) : selection.span;
+  const aligned = reference.grid && version.grid && coverage.length > 0;
+  const covered = aligned
+    ? coveredSpans(wanted, { reference: reference.grid!, version: version.grid!, spans: coverage })
+    : null;
+  const nothingRecreated = covered !== null && covered.reference.length === 0;
+  const spans: SpanPair =
+    covered && !nothingRecreated
+      ? covered
+      : covered
+        ? { reference: wanted ? [wanted] : null, version: null }
+        : sameSeconds(wanted, reference.analysis.durationSeconds, version.analysis.durationSeconds);
+  // The whole has been measured with the alignment; only a selection is measured here.
+  const isWhole = wanted === null && pair.current && !nothingRecreated;
+  const measures = isWhole
+    ? pair.value.measures
+    : {
+        reference: await measuresOver(db, reference, spans.reference),
+        version: await measuresOver(db, version, spans.version),
+      };
+  return {
+    version: version.track,
+    spans,
+    nothingRecreated,
+    isAligned: Boolean(aligned),
+    outdated: !pair.current || !comparisons.get(version.track.id)?.current,
+    semitones,
+    reference: measures.reference,
+    measured: measures.version,
+    isWhole,
+    wanted,
+  };
+}
+
 /**
  * @param number of the version; the newest where there is none with it.
  * @returns null where one side has no result yet, or they are still being aligned.
@@ -89,58 +155,44 @@ export async function compareInStudy(
   number: number | null,
   selection: Selection,
 ): Promise<StudyComparison | null> {
-  const { study, analyses, alignments, comparisons, grids } = results;
-  const version = versionOf(study, number);
-  const referenceAnalysis = study.reference && analyses.get(study.reference.file.hash);
-  const versionAnalysis = version && analyses.get(version.file.hash);
-  const pair = version && alignments.get(version.id);
-  if (!study.reference || !referenceAnalysis || !version || !versionAnalysis || !pair) return null;
-  const referenceGrid = grids.get(study.reference.id);
-  const grid = grids.get(version.id);
-  const wanted = selection.bars && referenceGrid ? spanOfBars(referenceGrid, selection.bars) : selection.span;
-  const coverage = coverageOf(version, pair.value.alignment);
-  const aligned = referenceGrid && grid && coverage.length > 0;
-  const covered = aligned
-    ? coveredSpans(wanted, { reference: referenceGrid, version: grid, spans: coverage })
-    : null;
-  const nothingRecreated = covered !== null && covered.reference.length === 0;
-  const spans: SpanPair =
-    covered && !nothingRecreated
-      ? covered
-      : covered
-        ? { reference: wanted ? [wanted] : null, version: null }
-        : sameSeconds(wanted, referenceAnalysis.durationSeconds, versionAnalysis.durationSeconds);
-  // The whole has been measured with the alignment; only a selection is measured here.
-  const isWhole = wanted === null && pair.current && !nothingRecreated;
-  const measures = isWhole
-    ? pair.value.measures
-    : {
-        reference: await measuresOver(db, study.reference, referenceAnalysis, spans.reference, referenceGrid),
-        version: await measuresOver(db, version, versionAnalysis, spans.version, grid),
-      };
-  const stored = results.lenses.get(version.id)?.value;
-  const lifted = stored && (isWhole ? stored : await lensOver(db, study.reference, version, spans, stored));
-  const lens = lifted ? countedLens(lifted, coverage, wanted && selection.bars) : null;
-  const semitones = pair.value.alignment?.semitones ?? null;
-  const comparison = comparisons.get(version.id);
+  const found = pairOf(results, number);
+  if (!found) return null;
+  const { study, comparisons, lenses, style } = results;
+  const { isWhole, wanted, ...sides } = await measuredSides(db, results, found, selection);
+  const { version, spans } = sides;
+  const stored = lenses.get(version.id)?.value;
+  const lifted =
+    stored && (isWhole ? stored : await lensOver(db, found.reference.track, version, spans, stored));
   return {
-    version,
-    spans,
-    nothingRecreated,
-    isAligned: Boolean(aligned),
-    outdated: !pair.current || !comparison?.current,
-    semitones,
-    reference: measures.reference,
-    measured: measures.version,
+    ...sides,
     compared: compareAll(
-      measures.reference,
-      measures.version,
+      sides.reference,
+      sides.measured,
       study,
-      semitones,
-      comparison?.value ?? null,
-      lens,
-      evidenceOf(version, pair.value.alignment, study),
-      results.style,
+      sides.semitones,
+      comparisons.get(version.id)?.value ?? null,
+      lifted ? countedLens(lifted, found.coverage, wanted && selection.bars) : null,
+      evidenceOf(version, found.pair.value.alignment, study),
+      style,
     ),
+  };
+}
+
+/** As `compareInStudy`, but in some aspects of the mix only, which is far quicker for a selection. */
+export async function compareAspectsInStudy(
+  db: Database,
+  results: StudyResults,
+  number: number | null,
+  selection: Selection,
+  aspects: readonly MixAspect[],
+): Promise<AspectComparison | null> {
+  const found = pairOf(results, number);
+  if (!found) return null;
+  const { isWhole: _, wanted: _span, ...sides } = await measuredSides(db, results, found, selection);
+  const stored = results.comparisons.get(sides.version.id)?.value ?? null;
+  const settings = settingsOf(results.study, sides.semitones, stored, results.style);
+  return {
+    ...sides,
+    compared: { mix: compareAspects(sides.reference, sides.measured, aspects, settings) },
   };
 }

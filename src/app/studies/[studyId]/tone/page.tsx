@@ -1,10 +1,10 @@
 import { toneModel } from "@/models/tone";
 import { ToneView } from "@/views/tone/ToneView";
 import type { ViewPage } from "../../address";
-import { comparedAs } from "../../compared";
+import { comparedIn } from "../../compared";
 
 export default async function Page(page: ViewPage) {
-  const asked = await comparedAs(page);
+  const asked = await comparedIn(page, ["tone"]);
   if (!asked) return null;
   const { results, comparison } = asked;
   return <ToneView model={comparison && toneModel(results, comparison)} />;
