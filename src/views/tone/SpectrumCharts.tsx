@@ -13,9 +13,10 @@ import {
 import { DrawnBars, DrawnLine, placeLine, placesOf, placeTip, TipOf } from "@/components/chartDrawing";
 import { Hatch } from "@/components/Hatch";
 import { useAfterFirstPaint } from "@/components/useAfterFirstPaint";
+import { useSteady } from "@/components/useSteady";
 import { axisFrequency, fixed, frequency, nominalFrequency, signed } from "@/models/format";
 import { bandTolerance } from "@/core/match";
-import { bands, type BandGap, type BandsPerOctave } from "@/core/tone";
+import { audibleSpan, bands, type BandGap, type BandsPerOctave } from "@/core/tone";
 import { spectrumCurve, type ComparedSpectra, type SpectrumPart } from "@/models/spectra";
 import { ReferenceName } from "../study/ReferenceName";
 
@@ -93,6 +94,9 @@ const zeroLine = <ReferenceLine y={0} stroke="var(--soft)" />;
 const notHeard = (
   <ReferenceArea y1={-bandTolerance} y2={bandTolerance} fill="var(--soft)" fillOpacity={0.16} />
 );
+/** Axes that still do: nothing is cut off above, and not much of them is empty. */
+const levelsFit = (kept: number, top: number) => top <= kept && top >= kept - 10;
+const gapsFit = (kept: number, reach: number) => reach <= kept && 2 * reach >= kept;
 /** Half the width of a bar, as a share of its band. */
 const halfBar = 0.23;
 
@@ -159,12 +163,14 @@ export function SpectrumCharts({
   const at = useMemo(() => axis.map(({ x }) => x), [axis]);
   const tip = useCallback((place: number) => tipOf(points[place]), [points]);
   const shown = points.filter((p) => p.weight > 0);
-  const top = Math.ceil(Math.max(...shown.map((p) => Math.max(p.reference, p.version)), -60) / 10) * 10;
-  const bottom = Math.max(
-    top - 60,
-    Math.floor(Math.min(...shown.map((p) => Math.min(p.reference, p.version)), 0) / 10) * 10,
+  const top = useSteady(
+    Math.ceil(Math.max(...shown.map((p) => Math.max(p.reference, p.version)), -60) / 10) * 10,
+    levelsFit,
   );
-  const reach = Math.max(6, Math.ceil(Math.max(...shown.map((p) => Math.abs(p.gap)), 0) / 3) * 3);
+  const reach = useSteady(
+    Math.max(6, Math.ceil(Math.max(...shown.map((p) => Math.abs(p.gap)), 0) / 3) * 3),
+    gapsFit,
+  );
   const tolerance = bandTolerance;
   const [fromHz, toHz] = marked ? [marked.fromHz, marked.toHz] : [0, 0];
   const mark = useMemo(
@@ -181,8 +187,16 @@ export function SpectrumCharts({
     [fromHz, toHz],
   );
   const levelAxis = useMemo(
-    () => <YAxis width={44} domain={[bottom, top]} allowDataOverflow tickFormatter={levelName} />,
-    [bottom, top],
+    () => (
+      <YAxis
+        width={44}
+        domain={[top - audibleSpan, top]}
+        ticks={[0, 1, 2, 3].map((i) => top - (i * audibleSpan) / 3)}
+        allowDataOverflow
+        tickFormatter={levelName}
+      />
+    ),
+    [top],
   );
   const gapAxis = useMemo(
     () => (
