@@ -31,17 +31,17 @@ const mostOf: Record<MoveType, number> = { lowCut: 1, highCut: 1, lowShelf: 1, h
 const closed: Decibels = 0.45;
 /** A move must be worth so much of what is left, and so much at least, to make the list longer. */
 const leastShare = 0.1;
-const leastWorth: Decibels = 0.15;
+const leastWorth: Decibels = 0.14;
 /** As long as more is left than that, a move is worth it that helps by less. */
 const nearEnough: Decibels = 0.68;
-const helps: Decibels = 0.07;
+const helps: Decibels = 0.06;
 /** What is taken off the list again where the rest does nearly as well without it. */
 const dispensable: Decibels = 0.12;
 /** How many lists are followed at each length, and how many moves are tried at the end of each. */
 const lists = 2;
 const followed = 4;
-/** Lists that leave the same but for that are one. */
-const alike: Decibels = 2e-3;
+/** Lists that cost the same but for that are one. */
+const alike = 1e-3;
 
 /** A gap prepared for fitting. */
 interface Target {
@@ -50,13 +50,33 @@ interface Target {
   wanted: Float64Array;
   weights: Float64Array;
   totalWeight: number;
+  /** By the square of a gain in dB. */
+  gainCost: number;
 }
 
 interface Fit {
   moves: EqualiserMove[];
   /** What is left on average once both sides are equally loud. */
   left: Decibels;
+  /** Mean square of what is left, and what the size of the moves costs. */
+  cost: number;
 }
+
+/**
+ * What a move costs by the square of its gain, while the list is made and once it is. Without it, moves that
+ * cancel one another would be as good as none: a level over all changes nothing, and one shelf up is another
+ * down.
+ */
+const gainCost = 0.001;
+const lastGainCost = 0.0002;
+const costOf = (moves: readonly EqualiserMove[], target: Target): number =>
+  target.gainCost * moves.reduce((sum, { gainDb }) => sum + gainDb ** 2, 0);
+
+const fitOf = (moves: EqualiserMove[], cost: number, target: Target): Fit => ({
+  moves,
+  left: sqrt(max(0, cost - costOf(moves, target))),
+  cost,
+});
 
 /** Weighted mean taken out: only the shape of a curve counts, since both sides are brought to one loudness. */
 function centre(curve: Float64Array, { weights, totalWeight }: Target): void {
@@ -87,11 +107,15 @@ const parametersOf = (type: MoveType): readonly Parameter[] =>
 /** Narrower than this is a resonance, not a matter of tone. */
 const narrowest = 6;
 
+/** What a step of 1 means for a gain. */
+const gainStep: Decibels = 4;
+
 function stepped(move: EqualiserMove, parameter: Parameter, by: number): EqualiserMove {
   const clamp = (value: number, low: number, high: number) => min(high, max(low, value));
   const { lowestHz, highestHz, mostGainDb, leastQ } = moveLimits;
   if (parameter === "hz") return { ...move, hz: clamp(move.hz * exp(by), lowestHz, highestHz) };
-  if (parameter === "gain") return { ...move, gainDb: clamp(move.gainDb + 4 * by, -mostGainDb, mostGainDb) };
+  if (parameter === "gain")
+    return { ...move, gainDb: clamp(move.gainDb + gainStep * by, -mostGainDb, mostGainDb) };
   return { ...move, q: clamp(move.q * exp(by), leastQ, narrowest) };
 }
 
@@ -104,7 +128,7 @@ const derivativeStep = 1e-3;
 function refined(start: readonly EqualiserMove[], target: Target, most: number): Fit {
   let moves = [...start];
   let residual = residualOf(moves, target);
-  let error = meanSquare(residual, target);
+  let error = meanSquare(residual, target) + costOf(moves, target);
   let damping = 0.01;
   const free = moves.flatMap((move, m) => parametersOf(move.type).map((parameter) => ({ m, parameter })));
   const size = free.length;
@@ -133,6 +157,11 @@ function refined(start: readonly EqualiserMove[], target: Target, most: number):
       let sum = 0;
       for (let i = 0; i < bandCount; i++) sum += target.weights[i]! * slopes[a]![i]! * residual[i]!;
       right[a] = sum / target.totalWeight;
+      const { m, parameter } = free[a]!;
+      if (parameter === "gain") {
+        matrix[a * size + a]! += target.gainCost * gainStep ** 2;
+        right[a]! -= target.gainCost * gainStep * moves[m]!.gainDb;
+      }
     }
     let improved = false;
     for (let attempt = 0; attempt < 5 && !improved; attempt++) {
@@ -143,19 +172,19 @@ function refined(start: readonly EqualiserMove[], target: Target, most: number):
         next = next.map((move, i) => (i === m ? stepped(move, parameter, by) : move));
       });
       const nextResidual = residualOf(next, target);
-      const nextError = meanSquare(nextResidual, target);
+      const nextError = meanSquare(nextResidual, target) + costOf(next, target);
       if (nextError < error) {
         improved = error - nextError > 1e-3 * error;
         moves = next;
         residual = nextResidual;
         error = nextError;
         damping = max(1e-5, damping / 4);
-        if (!improved) return { moves, left: sqrt(error) };
+        if (!improved) return fitOf(moves, error, target);
       } else damping *= 6;
     }
     if (!improved) break;
   }
-  return { moves, left: sqrt(error) };
+  return fitOf(moves, error, target);
 }
 
 /** Solves (A + damping · diag A) x = b for a symmetric matrix by elimination. */
@@ -238,20 +267,21 @@ function best(
   return chosen;
 }
 
+const byCost = (a: Fit, b: Fit): number => a.cost - b.cost;
+
 /** The best lists that are one move longer, the very best first. */
 function longer(beginnings: readonly Fit[], candidates: readonly Candidate[], target: Target): Fit[] {
-  const byLeft = (a: Fit, b: Fit) => a.left - b.left;
   return beginnings
     .flatMap(({ moves }) =>
       best(candidates, residualOf(moves, target), target, moves).map((move) =>
         refined([...moves, move], target, fewRounds),
       ),
     )
-    .sort(byLeft)
-    .filter(({ left }, i, all) => i === 0 || left - all[i - 1]!.left >= alike)
+    .sort(byCost)
+    .filter(({ cost }, i, all) => i === 0 || cost - all[i - 1]!.cost >= alike)
     .slice(0, lists)
     .map(({ moves }) => refined(moves, target, rounds))
-    .sort(byLeft);
+    .sort(byCost);
 }
 
 /** What a move must take off. */
@@ -303,9 +333,10 @@ export function fitMoves(
     wanted: Float64Array.from(gap, (band) => -band.gap),
     weights,
     totalWeight,
+    gainCost,
   };
   const candidates = candidatesFor(target);
-  let current: Fit = { moves: [], left: sqrt(meanSquare(residualOf([], target), target)) };
+  let current = fitOf([], meanSquare(residualOf([], target), target), target);
   let beginnings = [current];
   while (current.left > closed) {
     beginnings = longer(beginnings, candidates, target);
@@ -313,7 +344,8 @@ export function fitMoves(
     if (!next || current.left - next.left < worthAt(current.left)) break;
     current = next;
   }
-  return withoutDispensable(current, target)
+  const { moves } = withoutDispensable(current, target);
+  return refined(moves, { ...target, gainCost: lastGainCost }, rounds)
     .moves.map(asShortShelf)
     .map(rounded)
     .filter(({ type, gainDb }) => !hasGain(type) || abs(gainDb) >= 0.3)
@@ -332,7 +364,7 @@ function withoutDispensable(fit: Fit, target: Target): Fit {
           fewRounds,
         ),
       )
-      .sort((a, b) => a.left - b.left)[0]!;
+      .sort(byCost)[0]!;
     more = shorter.left - current.left < (shorter.left > nearEnough ? helps : dispensable);
     if (more) current = shorter;
   }
