@@ -214,6 +214,8 @@ export function BassLine({
           </>
         ) : (
           <span className="small-text soft">
+            {notes.length === 0 &&
+              `No bass notes were heard in ${bars.first === bars.last ? `bar ${bars.first}` : `bars ${bars.first} to ${bars.last}`}: select others above. `}
             Above each line the reference, below it yours; pale notes answer each other
             {notes.some(({ own }) => own.note.slide) && ", slanting lines are slides"}. Press a note to see
             what it is and put it right; double-click an empty place to add one.

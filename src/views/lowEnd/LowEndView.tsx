@@ -10,6 +10,7 @@ import { Choices } from "@/components/Choices";
 import { NumberField } from "@/components/NumberField";
 import { bassMidi } from "@/core/formats/bassMidi";
 import { barsOf, spanOfBars, type BarRange } from "@/core/grid/grid";
+import type { Seconds } from "@/core/units";
 import { decibelsToAmplitude } from "@/core/units";
 import { countedBass, defaultCutOff, measureLowEnd, type LowEndMeasures } from "@/core/lowEnd";
 import { unpackBass } from "@/core/lowEnd/packedBass";
@@ -149,7 +150,16 @@ function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars
   const gain = ours === null || theirs === null ? 1 : decibelsToAmplitude(ours - theirs);
   const { bars: count, beats } = zooms.find(({ name }) => name === zoom)!;
   const all = barsOf(aligned.reference);
-  const start = selected?.first ?? firstLoudBar(model, aligned);
+  const fullest = useMemo(
+    () =>
+      fullestBar(
+        model,
+        bass.reference.map(({ start }) => start),
+        aligned,
+      ),
+    [model, bass, aligned],
+  );
+  const start = selected?.first ?? fullest;
   const first = Math.max(1, Math.min(start, Math.max(1, all.last - count + 1)));
   const shown = { first, last: Math.min(all.last, first + count - 1) };
   const findings =
@@ -297,17 +307,21 @@ function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars
   );
 }
 
-/** The first bar of the section with most kicks: there the picture begins. */
-function firstLoudBar({ sections, reference }: LowEndModel, aligned: AlignedBars): number {
-  let best = { bar: 1, kicks: 0 };
+/** The first bar of the section with most kicks and bass notes: there the picture begins. */
+function fullestBar(
+  { sections, reference }: LowEndModel,
+  notes: readonly Seconds[],
+  aligned: AlignedBars,
+): number {
+  let best = { bar: 1, events: 0 };
   for (const { firstBar, lastBar } of sections) {
     const { from, to } = spanOfBars(aligned.reference, { first: firstBar, last: lastBar });
-    const kicks =
-      reference.kicks.filter((time) => time >= from && time < to).length / (lastBar - firstBar + 1);
+    const within = (times: readonly Seconds[]) => times.filter((time) => time >= from && time < to).length;
+    const events = (within(reference.kicks) + within(notes)) / (lastBar - firstBar + 1);
     const isAnswered = aligned.spans.some(
       ({ referenceFirst, bars }) => firstBar >= referenceFirst && firstBar < referenceFirst + bars,
     );
-    if (isAnswered && kicks > 1.1 * best.kicks) best = { bar: firstBar, kicks };
+    if (isAnswered && events > 1.1 * best.events) best = { bar: firstBar, events };
   }
   return best.bar;
 }
