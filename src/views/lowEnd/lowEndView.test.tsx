@@ -24,8 +24,8 @@ function curve(name: string): Response {
 
 afterEach(cleanup);
 
-const open = (study = madeUpStudy()) =>
-  openStudy(study, "lowend", (results) => <LowEndView model={lowEndModel(results, null)} />);
+const open = (study = madeUpStudy(), address = "lowend") =>
+  openStudy(study, address, (results) => <LowEndView model={lowEndModel(results, null)} />);
 
 /** Opens the view and waits for its picture. */
 async function drawn() {
@@ -86,6 +86,21 @@ describe("the Low end view", () => {
     await studio.saved();
     expect(correction().added!.map(({ midi }) => midi)).toEqual([33]);
     expect(screen.getByTestId("bass-overlap").textContent).toBe("100");
+  });
+
+  it("begins where kick and bass play, and says where no bass is heard", () => {
+    const study = madeUpStudy();
+    const { reference, versions } = study.study;
+    for (const track of [reference!, versions.at(-1)!]) {
+      const { bass, durationSeconds } = study.analyses.get(track.file.hash)!;
+      const early = bass.map(({ start }) => start).filter((start) => start < durationSeconds / 4);
+      track.corrections = { ...track.corrections, bass: { removed: early } };
+    }
+    open(study, "lowend?look=bass");
+    screen.getByText("bars 9 to 12");
+    cleanup();
+    open(study, "lowend?look=bass&bars=1-4");
+    screen.getByText(/^No bass notes were heard in bars 1 to 4/);
   });
 
   it("says what is missing before there is anything to compare", () => {
