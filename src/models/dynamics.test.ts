@@ -30,7 +30,7 @@ describe("pumping in words", () => {
   it("is calm where both are alike, and says where it can't be told", () => {
     const alike = modelOf(having({ dipDb: 1 }), having({ dipDb: 1 }));
     expect(pumpingSentences(alike)).toEqual([
-      "Everything above 150 Hz makes way for the kick as in the reference.",
+      "Above 150 Hz nothing dips more at the kicks than in the reference, nor less.",
     ]);
     expect(alike.scores.pumping).toBe(100);
     const without = { ...plain, envelopes: { ...madeUpEnvelopes(), pumping: null } };

@@ -86,7 +86,7 @@ export function pumpingSentences({ pumping }: DynamicsModel): string[] {
       : ` and is back after ${gap.recoveryMs} ms, ${ofBeat(gap.recoveryMs, beatSeconds)}`;
   const sentences = [
     Math.abs(gap.gapDb) < measureRules.pumping.justNoticeable
-      ? "Everything above 150 Hz makes way for the kick as in the reference."
+      ? "Above 150 Hz nothing dips more at the kicks than in the reference, nor less."
       : gap.gapDb > 0
         ? `Everything above 150 Hz dips ${size} dB deeper at each kick than in the reference${back}.`
         : `Everything above 150 Hz dips ${size} dB less at each kick: in the reference it makes way${back}.`,
