@@ -8,8 +8,9 @@ import { buildWorker, ensureBuilt, ensureInstalled, run } from "./steps.mjs";
 
 const counts = { passed: 0, failed: 0 };
 
-/** Runs a program of a step; one that stalls must not take the others with it. */
-const runInTime = (program, options, env) => run(program, options, env, 20);
+/** How long a step may take; one that stalls must not take the others with it. */
+const minutes = 20;
+const runInTime = (program, options, env) => run(program, options, env, minutes);
 for (const signal of ["SIGINT", "SIGTERM"]) process.on(signal, () => process.exit(1));
 
 /** Runs a step; a failure is counted and the rest still runs. */
@@ -49,7 +50,7 @@ const unitOptions = ["--json", "--outputFile=test-results/unit.json", "--maxWork
 
 // Downloads wait for the network, not for a core; Chromium has time until the browser tests.
 const chromium = step("Chromium", ensureChromium);
-await ensureInstalled();
+await ensureInstalled(minutes);
 rmSync("test-results", { recursive: true, force: true });
 mkdirSync("test-results", { recursive: true });
 await buildWorker();
@@ -61,7 +62,7 @@ await Promise.all([
       step("format", () => runInTime("npx", ["oxfmt", "--check", "src", "bench", "e2e", "scripts"])),
     )
     .then(() => step("unit tests", () => runInTime("npm", ["test", "--silent", "--", ...unitOptions]))),
-  step("build", ensureBuilt),
+  step("build", () => ensureBuilt(minutes)),
 ]);
 countTests("test-results/unit.json", (r) => ({
   passed: r.numPassedTests,

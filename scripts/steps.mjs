@@ -62,14 +62,14 @@ function newest(place) {
 }
 
 /** Installs what the lock file says, unless it is installed. */
-export async function ensureInstalled() {
+export async function ensureInstalled(minutes = Infinity) {
   if (
     timeOf("node_modules/.package-lock.json") >= timeOf("package-lock.json") &&
     existsSync("node_modules/next")
   )
     return;
   console.log("Installing …");
-  await run("npm", ["ci", "--no-audit", "--no-fund"]);
+  await run("npm", ["ci", "--no-audit", "--no-fund"], {}, minutes);
 }
 
 const builtStamp = ".next/built";
@@ -78,11 +78,11 @@ const builtStamp = ".next/built";
 export const buildWorker = () => run("node", ["scripts/buildWorker.mjs"]);
 
 /** Builds the pages, unless nothing has changed since the last build. */
-export async function ensureBuilt() {
+export async function ensureBuilt(minutes = Infinity) {
   const sources = ["src", "drizzle", "package-lock.json", "next.config.ts"];
   if (timeOf(builtStamp) > Math.max(...sources.map(newest))) return;
   console.log("Building …");
-  await run("npx", ["next", "build"], { NEXT_TELEMETRY_DISABLED: "1" });
+  await run("npx", ["next", "build"], { NEXT_TELEMETRY_DISABLED: "1" }, minutes);
   mkdirSync(".next", { recursive: true });
   writeFileSync(builtStamp, new Date().toISOString());
 }
