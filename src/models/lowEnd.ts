@@ -1,5 +1,6 @@
 /** What the Low end view is sent, and how it is said in words. */
 import { withoutExtension } from "@/core/formats/fileNames";
+import { spanOfBars } from "@/core/grid/grid";
 import type { PlacedChord } from "@/core/harmony/harmonyEstimate";
 import { pitchName } from "@/core/harmony/notes";
 import { packBass, type PackedBass } from "@/core/lowEnd/packedBass";
@@ -9,9 +10,11 @@ import {
   itemDrums,
   itemPlan,
   versionOf,
+  type AlignedBars,
   type StudyResults,
   type TrackRecord,
 } from "@/core/study";
+import type { Seconds } from "@/core/units";
 import { fixed } from "./format";
 
 export interface LowEndTrack {
@@ -77,6 +80,25 @@ export function lowEndModel(results: StudyResults, number: number | null): LowEn
       semitones: ((study.intended.semitones % 12) + 12) % 12,
     }
   );
+}
+
+/** The first bar of the section with most kicks and bass notes of the reference: there the picture begins. */
+export function fullestBar(
+  { sections, reference }: LowEndModel,
+  notes: readonly Seconds[],
+  aligned: AlignedBars,
+): number {
+  let best = { bar: 1, events: 0 };
+  for (const { firstBar, lastBar } of sections) {
+    const { from, to } = spanOfBars(aligned.reference, { first: firstBar, last: lastBar });
+    const within = (times: readonly Seconds[]) => times.filter((time) => time >= from && time < to).length;
+    const events = (within(reference.kicks) + within(notes)) / (lastBar - firstBar + 1);
+    const isAnswered = aligned.spans.some(
+      ({ referenceFirst, bars }) => firstBar >= referenceFirst && firstBar < referenceFirst + bars,
+    );
+    if (isAnswered && events > 1.1 * best.events) best = { bar: firstBar, events };
+  }
+  return best.bar;
 }
 
 /** Something to know or to do about the low end. */

@@ -10,7 +10,6 @@ import { Choices } from "@/components/Choices";
 import { NumberField } from "@/components/NumberField";
 import { bassMidi } from "@/core/formats/bassMidi";
 import { barsOf, spanOfBars, type BarRange } from "@/core/grid/grid";
-import type { Seconds } from "@/core/units";
 import { decibelsToAmplitude } from "@/core/units";
 import { countedBass, defaultCutOff, measureLowEnd, type LowEndMeasures } from "@/core/lowEnd";
 import { unpackBass } from "@/core/lowEnd/packedBass";
@@ -19,7 +18,7 @@ import { bassLines, bassSentences, type BassLines } from "@/models/bassLine";
 import { usePlayback } from "@/listening/Playback";
 import { barWords } from "@/models/coverage";
 import { fixed, signed } from "@/models/format";
-import { lowEndFindings, type LowEndModel } from "@/models/lowEnd";
+import { fullestBar, lowEndFindings, type LowEndModel } from "@/models/lowEnd";
 import { NotYet, useWhere } from "../study/Compared";
 import { useStudy } from "../study/StudyContext";
 import { BassLine } from "./BassLine";
@@ -305,25 +304,6 @@ function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars
       </aside>
     </div>
   );
-}
-
-/** The first bar of the section with most kicks and bass notes: there the picture begins. */
-function fullestBar(
-  { sections, reference }: LowEndModel,
-  notes: readonly Seconds[],
-  aligned: AlignedBars,
-): number {
-  let best = { bar: 1, events: 0 };
-  for (const { firstBar, lastBar } of sections) {
-    const { from, to } = spanOfBars(aligned.reference, { first: firstBar, last: lastBar });
-    const within = (times: readonly Seconds[]) => times.filter((time) => time >= from && time < to).length;
-    const events = (within(reference.kicks) + within(notes)) / (lastBar - firstBar + 1);
-    const isAnswered = aligned.spans.some(
-      ({ referenceFirst, bars }) => firstBar >= referenceFirst && firstBar < referenceFirst + bars,
-    );
-    if (isAnswered && events > 1.1 * best.events) best = { bar: firstBar, events };
-  }
-  return best.bar;
 }
 
 const rows: [title: string, unit: string, places: number, key: keyof LowEndMeasures][] = [
