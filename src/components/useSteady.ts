@@ -8,7 +8,7 @@ import { useState } from "react";
  */
 export function useSteady(wanted: number, mayStay: (kept: number, wanted: number) => boolean): number {
   const [kept, setKept] = useState(wanted);
-  if (kept === wanted || mayStay(kept, wanted)) return kept;
+  if (Object.is(kept, wanted) || mayStay(kept, wanted)) return kept;
   setKept(wanted);
   return wanted;
 }

@@ -22,6 +22,9 @@ export interface LoudnessModel {
   dynamics: DynamicsModel;
 }
 
+/** Of the mix, what the view tells. */
+export const loudnessAspects: readonly MixAspect[] = ["loudness", "dynamics", "punch", "pumping"];
+
 export function loudnessModel(
   { study, analyses }: StudyResults,
   compared: {

@@ -148,6 +148,9 @@ function findingsOf({
   return found.sort((a, b) => Number(b.isWarning) - Number(a.isWarning));
 }
 
+/** Of the mix, what the view tells. */
+export const stereoAspects: readonly MixAspect[] = ["width", "space"];
+
 export function stereoModel(
   results: StudyResults,
   compared: {

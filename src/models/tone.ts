@@ -1,7 +1,7 @@
 /** What the Tone view shows: both spectra, resonances, and where no filter helps. */
 import { filterMovements, type BrightBar, type FilterMovement, type WrongCure } from "@/core/equaliser";
 import type { BarRange } from "@/core/grid/grid";
-import type { TrackMeasures } from "@/core/match";
+import type { MixAspect, TrackMeasures } from "@/core/match";
 import { coverageOf, itemPlan, type StudyResults } from "@/core/study";
 import { resonanceGaps, spectralSlope, wholeOf, type Resonance } from "@/core/tone";
 import { fixed, frequency, nominalFrequency, signed } from "./format";
@@ -38,6 +38,9 @@ export interface ResonanceWords {
   detail: string;
   heightDb: number;
 }
+
+/** Of the mix, what the view tells. */
+export const toneAspects: readonly MixAspect[] = ["tone"];
 
 export interface ToneModel {
   nothingRecreated: boolean;

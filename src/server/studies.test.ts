@@ -6,12 +6,15 @@ import { GET as reportRoute } from "@/app/api/studies/[studyId]/report/route";
 import { POST as emptyStudyRoute, PUT as newStudyRoute } from "@/app/api/studies/route";
 import { GET as eventsRoute } from "@/app/api/events/route";
 import { analysisVersion } from "@/core/analysis/result";
+import { loudnessAspects } from "@/models/loudness";
 import type { Report } from "@/models/report";
+import { stereoAspects } from "@/models/stereo";
+import { toneAspects } from "@/models/tone";
 import { resumeQueue } from "./jobs/queue";
 import { authorization } from "./password";
 import { filesFolder, incomingFolder } from "./storage/paths";
 import { analyses, jobs, studies } from "./storage/schema";
-import { compareInStudy } from "./study/compare";
+import { compareAspectsInStudy, compareInStudy } from "./study/compare";
 import { listStudies } from "./study/summary";
 import { pageRequest, pieceWav, until } from "./testing/helpers";
 import { context, testServer, type Added } from "./testing/testServer";
@@ -47,6 +50,19 @@ describe("a study from its files", () => {
     expect(whole.isAligned).toBe(true);
     // Clicks at 120 BPM: a bar is two seconds.
     const part = (await compareInStudy(db(), found, 1, { ...nothing, bars: { first: 2, last: 3 } }))!;
+    // A view of some aspects is told the same, of the whole and of a selection.
+    for (const aspects of [toneAspects, loudnessAspects, stereoAspects])
+      for (const [selection, all] of [
+        [nothing, whole],
+        [{ ...nothing, bars: { first: 2, last: 3 } }, part],
+      ] as const) {
+        const own = (await compareAspectsInStudy(db(), found, 1, selection, aspects))!;
+        expect(own.compared.mix.aspects).toEqual(
+          all.compared.mix.aspects.filter(({ name }) => aspects.includes(name)),
+        );
+        expect(own.compared.mix.gainToReference).toBe(all.compared.mix.gainToReference);
+        expect(own.measured).toEqual(all.measured);
+      }
     expect(part.spans.version![0]!.to - part.spans.version![0]!.from).toBeCloseTo(4, 1);
     expect(part.spans.version![0]!.from).toBeCloseTo(part.spans.reference![0]!.from, 1);
     expect(part.compared.mix.gainToReference).toBeCloseTo(6, 1);

@@ -109,13 +109,13 @@ async function measuredSides(
   { comparisons }: StudyResults,
   { reference, version, pair, coverage, semitones }: ComparedPair,
   selection: Selection,
-): Promise<MeasuredSides & { isWhole: boolean; wanted: Span | null }> {
+): Promise<{ sides: MeasuredSides; isWhole: boolean; wanted: Span | null }> {
   const wanted =
     selection.bars && reference.grid ? spanOfBars(reference.grid, selection.bars) : selection.span;
-  const aligned = reference.grid && version.grid && coverage.length > 0;
-  const covered = aligned
-    ? coveredSpans(wanted, { reference: reference.grid!, version: version.grid!, spans: coverage })
-    : null;
+  const covered =
+    reference.grid && version.grid && coverage.length > 0
+      ? coveredSpans(wanted, { reference: reference.grid, version: version.grid, spans: coverage })
+      : null;
   const nothingRecreated = covered !== null && covered.reference.length === 0;
   const spans: SpanPair =
     covered && !nothingRecreated
@@ -131,18 +131,17 @@ async function measuredSides(
         reference: await measuresOver(db, reference, spans.reference),
         version: await measuresOver(db, version, spans.version),
       };
-  return {
+  const sides = {
     version: version.track,
     spans,
     nothingRecreated,
-    isAligned: Boolean(aligned),
+    isAligned: covered !== null,
     outdated: !pair.current || !comparisons.get(version.track.id)?.current,
     semitones,
     reference: measures.reference,
     measured: measures.version,
-    isWhole,
-    wanted,
   };
+  return { sides, isWhole, wanted };
 }
 
 /**
@@ -158,7 +157,7 @@ export async function compareInStudy(
   const found = pairOf(results, number);
   if (!found) return null;
   const { study, comparisons, lenses, style } = results;
-  const { isWhole, wanted, ...sides } = await measuredSides(db, results, found, selection);
+  const { sides, isWhole, wanted } = await measuredSides(db, results, found, selection);
   const { version, spans } = sides;
   const stored = lenses.get(version.id)?.value;
   const lifted =
@@ -188,7 +187,7 @@ export async function compareAspectsInStudy(
 ): Promise<AspectComparison | null> {
   const found = pairOf(results, number);
   if (!found) return null;
-  const { isWhole: _, wanted: _span, ...sides } = await measuredSides(db, results, found, selection);
+  const { sides } = await measuredSides(db, results, found, selection);
   const stored = results.comparisons.get(sides.version.id)?.value ?? null;
   const settings = settingsOf(results.study, sides.semitones, stored, results.style);
   return {

@@ -153,10 +153,11 @@ function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars
     () =>
       fullestBar(
         model,
-        bass.reference.map(({ start }) => start),
+        // As heard: the picture does not jump while notes are put right.
+        unpackBass(model.reference.bass).map(({ start }) => start),
         aligned,
       ),
-    [model, bass, aligned],
+    [model, aligned],
   );
   const start = selected?.first ?? fullest;
   const first = Math.max(1, Math.min(start, Math.max(1, all.last - count + 1)));
