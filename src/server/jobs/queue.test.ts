@@ -4,9 +4,11 @@ import { rename } from "node:fs/promises";
 import { and, eq } from "drizzle-orm";
 import { POST as againRoute } from "@/app/api/items/[itemId]/analysis/route";
 import { originalPath } from "../storage/paths";
-import { jobs } from "../storage/schema";
+import { summaryOf } from "@/core/study";
+import { jobs, studies } from "../storage/schema";
 import { pageRequest, pieceWav, until } from "../testing/helpers";
 import { context, testServer } from "../testing/testServer";
+import { studyChanged } from "./queue";
 import { listen, revisionOf, type News } from "./progress";
 
 const { db, read, begin, beginVersion, allDone, edit, idle } = testServer();
@@ -122,5 +124,23 @@ describe("pages", () => {
       edit(studyId, (d) => ({ ...d, study: { ...d.study, title: "Renamed" } })),
     );
     expect(heard).toHaveLength(1);
+  });
+});
+
+describe("what follows from changes of a study", () => {
+  it("is done one after the other, and once for all that come meanwhile", async () => {
+    const { studyId } = await begin({ seed: 910 });
+    await allDone(studyId);
+    await idle();
+    const ended: string[] = [];
+    const first = studyChanged(studyId).then(() => ended.push("first"));
+    await until(async () => true);
+    await db().update(studies).set({ summary: null }).where(eq(studies.id, studyId));
+    const meanwhile = Array.from({ length: 5 }, () => studyChanged(studyId));
+    expect(new Set(meanwhile).size).toBe(1);
+    await Promise.all([first, ...meanwhile.map((own) => own.then(() => ended.push("meanwhile")))]);
+    expect(ended).toEqual(["first", ...meanwhile.map(() => "meanwhile")]);
+    const [row] = await db().select().from(studies).where(eq(studies.id, studyId));
+    expect(row!.summary).toEqual(summaryOf(await read(studyId)));
   });
 });

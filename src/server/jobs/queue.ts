@@ -42,6 +42,15 @@ interface Queue {
   gaveWay: Map<number, number>;
   /** Studies with quick work under way, and when their pages are told of it next. */
   telling: Map<string, NodeJS.Timeout>;
+  /** What follows last from changes of each study. */
+  following: Map<string, Following>;
+}
+
+/** What follows from a change of a study. */
+interface Following {
+  afterJob: boolean;
+  hasBegun: boolean;
+  done: Promise<void>;
 }
 
 const shared = globalThis as { plainMirrorQueue?: Queue };
@@ -56,6 +65,7 @@ const queue = (): Queue =>
     timer: null,
     stopped: false,
     telling: new Map(),
+    following: new Map(),
   });
 
 /** Kinds that share places; within a lane what somebody waits for soonest comes first. */
@@ -275,9 +285,32 @@ function tell(studyId: string, isWorking: boolean, afterJob: boolean): void {
 
 /**
  * To be called after every change of a study: puts in the queue what the change asks for, writes the
- * summary for the list of studies, and tells the pages.
+ * summary for the list of studies, and tells the pages. Of one study one at a time: side by side, one that
+ * read before a job ended could write its summary over that of one that read after. What has not begun yet
+ * serves for all changes before it.
  */
-export async function studyChanged(studyId: string, { afterJob = false } = {}): Promise<void> {
+export function studyChanged(studyId: string, { afterJob = false } = {}): Promise<void> {
+  const { following } = queue();
+  const last = following.get(studyId);
+  if (last && !last.hasBegun) {
+    last.afterJob &&= afterJob;
+    return last.done;
+  }
+  const own: Following = { afterJob, hasBegun: false, done: Promise.resolve() };
+  own.done = (async () => {
+    await last?.done.catch(() => undefined);
+    own.hasBegun = true;
+    try {
+      await follow(studyId, own.afterJob);
+    } finally {
+      if (following.get(studyId) === own) following.delete(studyId);
+    }
+  })();
+  following.set(studyId, own);
+  return own.done;
+}
+
+async function follow(studyId: string, afterJob: boolean): Promise<void> {
   const db = await database();
   const loaded = await loadStudy(db, studyId);
   let isWorking = false;
