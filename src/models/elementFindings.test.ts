@@ -19,7 +19,7 @@ const measureOf: Record<ElementAspect, MeasureName> = {
   tone: "elementTone",
   width: "elementWidth",
   presence: "presence",
-  movement: "brightnessMovement",
+  movement: "toneMovement",
   envelope: "strokeLength",
   pattern: "drumHits",
   timing: "hitTiming",
@@ -52,7 +52,8 @@ const compared = (
 const bars = ({ missing = [] as number[], extra = [] as number[], moving = [] as number[] }) => ({
   presence: { share: 0.6, missing, extra },
   level: null,
-  movement: { brightness: null, level: null, bars: moving },
+  tone: null,
+  movement: { tone: null, level: null, bars: moving },
   coverings: [],
 });
 const only = (aspects: ComparedAspect<ElementAspect>[], own: Partial<ComparedElement> = {}, total = 10) =>
@@ -127,11 +128,11 @@ describe("how an element moves and where it stands", () => {
   });
 
   it("names the bars in which it moves otherwise", () => {
-    expect(told("movement", "brightnessMovement", 0.8, [9, 10, 11, 30])).toMatchObject({
-      title: "Kick: brightness moves differently, by 0.8 dB",
+    expect(told("movement", "toneMovement", 0.8, [9, 10, 11, 30])).toMatchObject({
+      title: "Kick: tone moves differently, by 0.8 dB",
       bars: [9, 10, 11, 30],
     });
-    expect(told("movement", "brightnessMovement", 0.8, [9, 10, 11, 30]).detail).toMatch(
+    expect(told("movement", "toneMovement", 0.8, [9, 10, 11, 30]).detail).toMatch(
       /^Most in bars 9–11, bar 30\. /,
     );
   });

@@ -149,12 +149,12 @@ function movementInWords(
   { name: measure, gap }: ComparedMeasure,
   bars: readonly number[],
 ): Pick<Finding, "title" | "detail" | "bars"> {
-  const isBrightness = measure === "brightnessMovement";
+  const isTone = measure === "toneMovement";
   const size = `${fixed(Math.abs(gap!))} dB`;
   return {
-    title: `${name}: ${isBrightness ? "brightness" : "level"} moves differently, by ${size}`,
+    title: `${name}: ${isTone ? "tone" : "level"} moves differently, by ${size}`,
     detail: `${bars.length > 0 ? `Most in ${listed(bars)}. ` : ""}${
-      isBrightness
+      isTone
         ? "A filter or its automation opens elsewhere, or another sound takes over."
         : "Compare its fades and automation."
     }`,

@@ -120,7 +120,7 @@ export function elementsModel(
   const bars = stored?.bars ?? null;
   const coverage = coverageOf(version, alignments.get(version.id)?.value.alignment);
   const lanes = study.elements.flatMap(({ id, lens }): [string, ElementLane][] =>
-    lens && stored && bars ? [[id, laneOf(bars.levels[lens], coverage, lesserFree(stored, lens))]] : [],
+    lens && stored && bars ? [[id, laneOf(bars.parts[lens].levels, coverage, lesserFree(stored, lens))]] : [],
   );
   const plan = study.reference && plans.get(study.reference.id);
   const sections = study.reference && plan ? itemPlan(plan.value, study.reference).sections : [];
@@ -128,7 +128,7 @@ export function elementsModel(
     elements: Object.fromEntries(elements.map(({ element, compared }) => [element.id, compared])),
     lanes: Object.fromEntries(lanes),
     sections: sections.map(({ name, firstBar, lastBar }) => ({ name, firstBar, lastBar })),
-    bars: bars?.levels.kick.reference.length ?? 0,
+    bars: bars?.parts.kick.levels.reference.length ?? 0,
   };
 }
 
@@ -155,7 +155,7 @@ export function standing(freeDb: number): { words: string; sentence: string; isF
 }
 
 /** Gaps that have a size and no direction. */
-const sizes = new Set<MeasureName>(["elementTone", "accents", "brightnessMovement", "levelMovement"]);
+const sizes = new Set<MeasureName>(["elementTone", "accents", "toneMovement", "levelMovement"]);
 
 /** The gap of a measure with its unit. */
 export function gapWords({ name, gap }: ComparedMeasure): string {

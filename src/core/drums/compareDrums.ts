@@ -17,7 +17,7 @@ import { pairRenamed } from "./renamedDrums";
 import { placeHits, stepsPerBeat, type MainSwing, type PlacedHit } from "./steps";
 import { byVoice, drumVoiceSchema, type DrumVoice } from "./voices";
 
-const { min, sqrt } = Math;
+const { max, min, sqrt } = Math;
 
 /** Differences of drums that are intended: of one voice, or of all in swing. */
 export const intendedKinds = ["missing", "extra", "otherVoice", "timing", "accents", "swing"] as const;
@@ -73,7 +73,14 @@ export interface ComparedVoice {
   missing: number;
   extra: number;
   /** What the hits that agree, are missing and are extra weigh, by velocity; unreliable ones by half. */
-  weights: { agreed: number; missing: number; extra: number };
+  weights: HitWeights & { agreed: number };
+  /** Of them what is missing and extra in single bars of the reference, where anything is. */
+  inBars: (HitWeights & { bar: number })[];
+}
+
+interface HitWeights {
+  missing: number;
+  extra: number;
 }
 
 /** What the gaps of the drums follow from, without the hits themselves. */
@@ -216,10 +223,15 @@ export function compareDrums(
   };
 }
 
-/** How far the drums of both sides are apart, with what is intended left out. */
+/**
+ * How far the drums of both sides are apart, with what is intended left out.
+ *
+ * @param silent bars of the reference in which one side plays none of them at all: that is no pattern.
+ */
 export function drumGaps(
   { voices, swing, bothPlay }: DrumSummary,
   intended: readonly IntendedDifference[],
+  silent: readonly number[] = [],
 ): {
   pattern: Fraction | null;
   timing: Seconds | null;
@@ -229,7 +241,14 @@ export function drumGaps(
   const isIntended = (kind: IntendedDifference["kind"], voice: DrumVoice | null) =>
     intended.some((own) => own.kind === kind && own.voice === voice);
   const counted = voices.map((own) => {
-    const { agreed, missing, extra } = own.weights;
+    const inSilent = own.inBars.filter(({ bar }) => silent.includes(bar));
+    const left = (of: keyof HitWeights) =>
+      max(
+        0,
+        inSilent.reduce((rest, bar) => rest - bar[of], own.weights[of]),
+      );
+    const [missing, extra] = [left("missing"), left("extra")];
+    const { agreed } = own.weights;
     const rest =
       (isIntended("missing", own.voice) ? 0 : missing) + (isIntended("extra", own.voice) ? 0 : extra);
     return { ...own, agreed, whole: agreed + rest };
@@ -287,22 +306,31 @@ const alone = (own: Placed, kind: "missing" | "extra", intended: boolean): Compa
 });
 
 /** What hits weigh, by velocity; a hit that agrees is weighed as both sides strike it on average. */
-function weightsOf(hits: readonly ComparedHit[]): ComparedVoice["weights"] {
+function weightsOf(hits: readonly ComparedHit[]): Pick<ComparedVoice, "weights" | "inBars"> {
   const weights = { agreed: 0, missing: 0, extra: 0 };
+  const bars = new Map<number, ComparedVoice["inBars"][number]>();
   for (const { reference, version, kind, reliable } of hits) {
     const weight =
       ((reference?.hit.velocity ?? version!.hit.velocity) +
         (version?.hit.velocity ?? reference!.hit.velocity)) /
       2;
-    if (kind === "agrees") weights.agreed += 2 * weight;
-    else weights[kind] += reliable ? weight : weight * 0.5;
+    if (kind === "agrees") {
+      weights.agreed += 2 * weight;
+      continue;
+    }
+    const counted = reliable ? weight : weight * 0.5;
+    weights[kind] += counted;
+    const { bar } = (reference ?? version)!;
+    const own = bars.get(bar) ?? { bar, missing: 0, extra: 0 };
+    own[kind] += counted;
+    bars.set(bar, own);
   }
-  return weights;
+  return { weights, inBars: [...bars.values()].sort((a, b) => a.bar - b.bar) };
 }
 
 function voiceOf(voice: DrumVoice, hits: readonly ComparedHit[], shape: BarShape): ComparedVoice {
   const matched = hits.filter(({ kind }) => kind === "agrees");
-  const weights = weightsOf(hits);
+  const { weights, inBars } = weightsOf(hits);
   // What is intended does not count against the voice.
   const isIntended = (kind: "missing" | "extra") => hits.some((hit) => hit.kind === kind && hit.intended);
   const whole =
@@ -328,6 +356,7 @@ function voiceOf(voice: DrumVoice, hits: readonly ComparedHit[], shape: BarShape
     pattern: whole > 0 ? weights.agreed / whole : 1,
     weight: whole / 2,
     weights,
+    inBars,
     timing: effective("late"),
     meanTimingDeviation:
       matched.length > 0

@@ -1,12 +1,15 @@
 /** What parts do from bar to bar: spectra of bars, movement, and what covers what. */
 import { throughout } from "./throughout";
 import { bands, twelfthCount } from "../tone";
-import { barSpectra, brightnessOfBars, middleBand } from "./barSpectra";
+import type { PartInBars } from "./answeredBars";
+import { barSpectra } from "./barSpectra";
 import { coverings, type PartSpectra } from "./covering";
 import { levelInBars } from "./levelInBars";
 import { compareMovement } from "./movement";
+import { ownOfBars, ownShares } from "./ownShare";
 import { ofLensParts, type LensPart } from "./parts";
 import type { PartBars } from "./presence";
+import { toneInBars } from "./toneInBars";
 
 const bandAt = (hertz: number) => bands(12).findIndex(({ low, high }) => hertz >= low && hertz < high);
 /** Power in some bands, elsewhere none. */
@@ -14,6 +17,7 @@ const sounding = (fromHz: number, toHz: number, power: number) =>
   bands(12).map(({ centre }) => (centre >= fromHz && centre <= toHz ? power : 0));
 const whole = (bars: number) => [{ referenceFirst: 1, versionFirst: 1, bars }];
 const both = (reference: number[], version = reference): PartBars => ({ reference, version });
+const drum = (levels: PartBars): PartInBars => ({ levels, own: null });
 
 describe("spectra of bars", () => {
   const frames = 40;
@@ -44,87 +48,122 @@ describe("spectra of bars", () => {
       )[2 * twelfthCount],
     ).toBe(3);
   });
+});
 
-  it("have a middle with as much power below as above, over all bars", () => {
-    expect(middleBand(Float32Array.from([...sounding(400, 500, 1), ...sounding(500, 600, 1)]))).toBe(
-      bandAt(500),
-    );
-    expect(middleBand(Float32Array.from([...sounding(100, 110, 1), ...sounding(1000, 1100, 50)]))).toBe(
-      bandAt(1050),
-    );
+describe("what of a part is its own", () => {
+  const frames = 8;
+  const map = (low: (frame: number) => number, high = 0) => {
+    const mid = new Float32Array(frames * twelfthCount);
+    for (let frame = 0; frame < frames; frame++)
+      for (const [b, { centre }] of bands(12).entries())
+        mid[frame * twelfthCount + b] = centre < 1000 ? low(frame) : high;
+    return { hopSeconds: 1, frames, mid, side: new Float32Array(mid.length), cross: mid };
+  };
+  const silent = map(() => 0);
+  const shares = ownShares({
+    ...ofLensParts(() => silent),
+    bass: map(() => 1),
+    // As loud as the bass below until 4 s, three times as loud from there on; alone above.
+    music: map((frame) => (frame < 4 ? 1 : 3), 2),
   });
 
-  it("are as bright as what lies above the middle is against what lies below", () => {
-    const bar = (below: number, above: number) =>
-      sounding(400, 780, below).map((power, b) => power + sounding(830, 1600, above)[b]!);
-    const found = brightnessOfBars(
-      Float32Array.from([...bar(1, 1), ...bar(1, 4), ...bar(10, 1), ...bar(0, 0), ...bar(0, 1)]),
-      bandAt(800),
+  it("is told by band, weighed by its power", () => {
+    expect(shares.music.ofBands[bandAt(2000)]).toBeCloseTo(1, 6);
+    // Half of 1 and three quarters of 3.
+    expect(shares.music.ofBands[bandAt(500)]).toBeCloseTo((0.5 + 2.25) / 4, 6);
+    expect(shares.bass.ofBands[bandAt(500)]).toBeCloseTo((0.5 + 0.25) / 2, 6);
+    expect(shares.kick.ofBands[bandAt(500)]).toBe(0);
+  });
+
+  it("is told by bar, and none where there is nothing", () => {
+    expect(ownOfBars(shares.bass, [0, 3, 4, 7])).toEqual([0.5, expect.closeTo(0.38, 6), 0.25]);
+    expect(ownOfBars(shares.kick, [0, 4])).toEqual([0]);
+  });
+});
+
+describe("tone bar against bar", () => {
+  const bars = 12;
+  const pairs = Array.from({ length: bars }, (_, i) => ({ reference: i + 1, version: i + 1 }));
+  const sound = sounding(200, 3000, 1e-3);
+  const track = (gainOf: (bar: number, hertz: number) => number) =>
+    Float32Array.from(
+      pairs.flatMap(({ reference }) =>
+        sound.map((power, b) => power * 10 ** (gainOf(reference, bands(12)[b]!.centre) / 10)),
+      ),
     );
-    const [even, bright, dark, silent, above] = found;
-    expect(bright! - even!).toBeCloseTo(6.02, 0);
-    expect(dark! - even!).toBeCloseTo(-10, 0);
-    expect([silent, above]).toEqual([0, 30]);
+  const alone = new Float32Array(twelfthCount).fill(1);
+  const shelf = (hertz: number, decibels: number) => (hertz > 800 ? decibels : 0);
+  const of = (gainOf: Parameters<typeof track>[0], share = alone) =>
+    toneInBars([track(() => 0), track(gainOf)], [alone, share], pairs)!;
+  const apart = ({ gap }: ReturnType<typeof of>) => gap[bandAt(2000)]! - gap[bandAt(400)]!;
+
+  it("differs by what all bars share, whatever the level of each", () => {
+    const found = of((bar, hertz) => shelf(hertz, 6) + (bar % 3));
+    expect(apart(found)).toBeCloseTo(6, 1);
+    expect(found.movement).toBeLessThan(0.1);
+    expect(found.bars).toEqual([]);
+  });
+
+  it("moves, and does not differ, where half of the bars are darker", () => {
+    const found = of((bar, hertz) => (bar > 6 ? shelf(hertz, -12) : 0));
+    expect(apart(found)).toBeCloseTo(0, 1);
+    expect(found.movement).toBeGreaterThan(3);
+    expect(found.bars).toEqual([7, 8, 9, 10, 11, 12]);
+  });
+
+  it("does not count where others are louder than the part", () => {
+    const covered = alone.map((own, b) => (bands(12)[b]!.centre > 800 ? 0.2 : own));
+    const found = of((_, hertz) => shelf(hertz, 6), covered);
+    expect(found.weight[bandAt(2000)]).toBe(0);
+    expect(Math.max(...found.gap.map(Math.abs))).toBeLessThan(0.1);
+  });
+
+  it("is not told of too few bars, or where nothing counts", () => {
+    expect(toneInBars([track(() => 0), track(() => 0)], [alone, alone], pairs.slice(0, 3))).toBeNull();
+    const nothing = new Float32Array(twelfthCount);
+    expect(toneInBars([track(() => 0), track(() => 0)], [alone, nothing], pairs)).toBeNull();
   });
 });
 
 describe("movement", () => {
   const loud = Array.from({ length: 16 }, () => -20);
-  const moved = (brightness: number[], levels = loud, freeDb: number | null = 12) =>
-    compareMovement(
-      both(loud, levels),
-      both(
-        loud.map(() => 4),
-        brightness,
-      ),
-      whole(16),
-      null,
-      freeDb,
-    );
+  const tone = { gap: [], weight: [], movement: 2.5, bars: [3, 4] };
+  const moved = (levels: number[], freeDb: number | null = 12) =>
+    compareMovement(drum(both(loud, levels)), null, whole(16), null, freeDb);
 
-  it("is none where the version is brighter or softer throughout", () => {
-    expect(
-      moved(
-        loud.map(() => 5.5),
-        loud.map(() => -26),
-      ),
-    ).toEqual({ brightness: 0, level: 0, bars: [] });
+  it("is none where the version is softer throughout", () => {
+    expect(moved(loud.map(() => -26))).toEqual({ tone: null, level: 0, bars: [] });
   });
 
   it("is how far bars stray, by the bars in which they do", () => {
-    // A filter that opens by 6 dB over the last four bars, two of which are left out with the strays.
-    const { brightness, level, bars } = moved(loud.map((_, i) => (i < 12 ? 4 : 10)));
-    expect(brightness).toBeCloseTo(6 * Math.sqrt(2 / 14), 9);
-    expect(level).toBe(0);
+    // A fade by 6 dB over the last four bars, two of which are left out with the strays.
+    const { level, bars } = moved(loud.map((own, i) => (i < 12 ? own : own - 6)));
+    expect(level).toBeCloseTo(6 * Math.sqrt(2 / 14), 9);
     expect(bars).toEqual([13, 14, 15, 16]);
+  });
+
+  it("has that of its tone beside it", () => {
+    const faded = loud.map((own, i) => (i < 12 ? own : own - 6));
+    const found = compareMovement(drum(both(loud, faded)), tone, whole(16), null, 12);
+    expect(found).toMatchObject({ tone: 2.5, bars: [3, 4, 13, 14, 15, 16] });
   });
 
   it("counts only bars that answer each other, play on both sides and are chosen", () => {
     const later = [{ referenceFirst: 5, versionFirst: 1, bars: 8 }];
-    const resting = loud.map((own, i) => (i === 0 ? -80 : own));
-    const brightness = loud.map((_, i) => (i === 1 ? 10 : 4));
+    const resting = loud.map((own, i) => (i === 0 ? -80 : i === 1 ? own + 6 : own));
     const of = (chosen: { first: number; last: number } | null) =>
-      compareMovement(
-        both(loud, resting),
-        both(
-          loud.map(() => 4),
-          brightness,
-        ),
-        later,
-        chosen,
-        12,
-      );
+      compareMovement(drum(both(loud, resting)), null, later, chosen, 12);
     expect(of(null).bars).toEqual([6]);
     // A single bar is named, but is no movement.
-    expect(of(null).brightness).toBe(0);
-    expect(of({ first: 7, last: 12 })).toEqual({ brightness: 0, level: 0, bars: [] });
-    expect(of({ first: 7, last: 9 }).brightness).toBeNull();
+    expect(of(null).level).toBe(0);
+    expect(of({ first: 7, last: 12 })).toEqual({ tone: null, level: 0, bars: [] });
+    expect(of({ first: 7, last: 9 }).level).toBeNull();
   });
 
   it("is not told of a part that hardly stands free", () => {
-    const nothing = { brightness: null, level: null, bars: [] };
-    expect(moved(loud, loud, -4)).toEqual(nothing);
-    expect(moved(loud, loud, null)).toEqual(nothing);
+    const nothing = { tone: null, level: null, bars: [] };
+    expect(moved(loud, -4)).toEqual(nothing);
+    expect(moved(loud, null)).toEqual(nothing);
   });
 });
 
@@ -135,7 +174,7 @@ describe("levels bar against bar", () => {
     freeDb: number | null = 12,
     chosen: { first: number; last: number } | null = null,
     strokes: PartBars | null = null,
-  ) => levelInBars(both(ours, theirs), strokes, whole(8), chosen, freeDb);
+  ) => levelInBars(drum(both(ours, theirs)), strokes, whole(8), chosen, freeDb);
 
   it("of drums go by their strokes: fewer or shorter ones are not softer", () => {
     const struck = both(Array.from({ length: 8 }, () => -8));
@@ -175,7 +214,9 @@ describe("what covers what", () => {
       Float32Array.from({ length: bars * twelfthCount }, (_, i) => own[part]?.[i % twelfthCount] ?? 0),
     );
   const levels = (playing: readonly LensPart[]) =>
-    ofLensParts((part) => both(Array.from({ length: bars }, () => (playing.includes(part) ? -20 : -120))));
+    ofLensParts((part) =>
+      drum(both(Array.from({ length: bars }, () => (playing.includes(part) ? -20 : -120)))),
+    );
   const free = (own: Partial<Record<LensPart, number>>) => ofLensParts((part) => own[part] ?? null);
   const snare = sounding(200, 2000, 1e-3);
   const found = (

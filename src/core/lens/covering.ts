@@ -6,9 +6,9 @@
 import type { CoverageSpan } from "../align/coverage";
 import { bands, twelfthCount, widenBands } from "../tone";
 import { powerToDecibels, type Decibels, type Hertz } from "../units";
-import { playedBars } from "./answeredBars";
+import { playedBars, type PartInBars } from "./answeredBars";
 import { lensParts, type LensPart } from "./parts";
-import { isPresenceTold, type PartBars } from "./presence";
+import { isPresenceTold } from "./presence";
 
 const { max, min, round } = Math;
 
@@ -59,19 +59,19 @@ function reachOf(levels: Float64Array): Float64Array {
 }
 
 /**
- * @param levels of the parts by bar.
+ * @param parts what tells in which bars each plays.
  * @param freeDb how far each stands free on the side where it does less; null where it is not there.
  * @returns those that are covered more than in the reference, the plainest first.
  */
 export function coverings(
   reference: PartSpectra,
   version: PartSpectra,
-  levels: Record<LensPart, PartBars>,
+  parts: Record<LensPart, PartInBars>,
   freeDb: Record<LensPart, Decibels | null>,
   spans: readonly CoverageSpan[],
 ): Covering[] {
   const told = lensParts.filter((part) => isPresenceTold(freeDb[part]));
-  const played = new Map(told.map((part) => [part, playedBars(levels[part], spans, null, freeDb[part]!)]));
+  const played = new Map(told.map((part) => [part, playedBars(parts[part], spans, null, freeDb[part]!)]));
   const found = told.flatMap((part) =>
     told
       .filter((by) => by !== part)

@@ -26,14 +26,8 @@ export {
 export { strokeLength } from "./strokeLength";
 export { strokeLevels, strokesIn, type Stroke } from "./strokes";
 export { partSpectrogram } from "./partSpectrogram";
-export {
-  barLevels,
-  comparePresence,
-  partLevels,
-  playingBars,
-  type ComparedPresence,
-  type PartBars,
-} from "./presence";
+export { comparePresence, type ComparedPresence, type PartInBars } from "./answeredBars";
+export { barLevels, partLevels, playingBars, type PartBars } from "./presence";
 export {
   drumParts,
   lensParts,

@@ -2,7 +2,7 @@
 import type { CoverageSpan } from "../align/coverage";
 import type { BarRange } from "../grid/grid";
 import { decibelsToPower, powerToDecibels, type Decibels } from "../units";
-import { playedBars, type BarPair } from "./answeredBars";
+import { playedBars, type BarPair, type PartInBars } from "./answeredBars";
 import { isPresenceTold, silence, type PartBars } from "./presence";
 import { throughout } from "./throughout";
 
@@ -29,14 +29,15 @@ function strokeGap(strokes: PartBars | null, pairs: readonly BarPair[]): Decibel
 
 /** @returns null where too few bars are played on both sides, or it cannot be told. */
 export function levelInBars(
-  levels: PartBars,
+  part: PartInBars,
   strokes: PartBars | null,
   spans: readonly CoverageSpan[],
   chosen: BarRange | null,
   freeDb: Decibels | null,
 ): LevelInBars | null {
-  const pairs = isPresenceTold(freeDb) ? playedBars(levels, spans, chosen, freeDb!) : [];
+  const pairs = isPresenceTold(freeDb) ? playedBars(part, spans, chosen, freeDb!) : [];
   if (pairs.length < fewestBars) return null;
+  const { levels } = part;
   const ours = pairs.map(({ reference }) => levels.reference[reference - 1]!);
   const power = ours.reduce((sum, level) => sum + decibelsToPower(level), 0) / ours.length;
   return {

@@ -1,6 +1,7 @@
 /** Where parts play: levels by bar, what counts as playing, and what both sides have in common. */
 import { whiteNoise } from "../testing/signals";
-import { barLevels, comparePresence, partLevels, playingBars } from "./presence";
+import { comparePresence } from "./answeredBars";
+import { barLevels, partLevels, playingBars, type PartBars } from "./presence";
 
 describe("levels by bar", () => {
   it("are those of the samples, whatever the bars' length", () => {
@@ -28,6 +29,11 @@ describe("levels by bar", () => {
   });
 });
 
+const of = (levels: PartBars, own: PartBars | null = null) => ({ levels, own });
+/** As of a part that is told by its level, and nothing is another's. */
+const free = (levels: PartBars) =>
+  of(levels, { reference: levels.reference.map(() => 1), version: levels.version.map(() => 1) });
+
 describe("bars that a part plays in", () => {
   it.each([
     ["all alike", [-20, -20, -21], [true, true, true]],
@@ -51,9 +57,9 @@ describe("a part that does not stand quite free", () => {
 
   it("is not told where it hardly stands free, or is not there", () => {
     const whole = [{ referenceFirst: 1, versionFirst: 1, bars: 8 }];
-    const parts = { reference: levels, version: levels };
+    const parts = of({ reference: levels, version: levels });
     expect(comparePresence(parts, whole, null, 1).share).toBe(1);
-    for (const free of [-4, -9, null]) expect(comparePresence(parts, whole, null, free).share).toBeNull();
+    for (const freeDb of [-4, -9, null]) expect(comparePresence(parts, whole, null, freeDb).share).toBeNull();
   });
 });
 
@@ -63,7 +69,9 @@ describe("presence on both sides", () => {
   const whole = [{ referenceFirst: 1, versionFirst: 1, bars: 4 }];
 
   it("is shared where both play in the same bars", () => {
-    expect(comparePresence({ reference: [on, on, off, on], version: [on, on, off, on] }, whole)).toEqual({
+    expect(
+      comparePresence(free({ reference: [on, on, off, on], version: [on, on, off, on] }), whole, null, 12),
+    ).toEqual({
       share: 1,
       missing: [],
       extra: [],
@@ -71,21 +79,31 @@ describe("presence on both sides", () => {
   });
 
   it("names bars that are missing and extra", () => {
-    const found = comparePresence({ reference: [on, on, off, on], version: [on, off, on, on] }, whole);
+    const found = comparePresence(
+      free({ reference: [on, on, off, on], version: [on, off, on, on] }),
+      whole,
+      null,
+      12,
+    );
     expect(found).toEqual({ share: 0.5, missing: [2], extra: [3] });
   });
 
   it("is counted over the bars that answer each other", () => {
     // The version begins with bar 3 of the reference.
     const spans = [{ referenceFirst: 3, versionFirst: 1, bars: 2 }];
-    const found = comparePresence({ reference: [on, on, off, on], version: [off, on] }, spans);
+    const found = comparePresence(
+      free({ reference: [on, on, off, on], version: [off, on] }),
+      spans,
+      null,
+      12,
+    );
     expect(found).toEqual({ share: 1, missing: [], extra: [] });
   });
 
   it("is counted over chosen bars", () => {
-    const parts = { reference: [on, on, on, on], version: [off, off, on, on] };
-    expect(comparePresence(parts, whole, { first: 3, last: 4 }).share).toBe(1);
-    expect(comparePresence(parts, whole, { first: 2, last: 3 })).toEqual({
+    const parts = free({ reference: [on, on, on, on], version: [off, off, on, on] });
+    expect(comparePresence(parts, whole, { first: 3, last: 4 }, 12).share).toBe(1);
+    expect(comparePresence(parts, whole, { first: 2, last: 3 }, 12)).toEqual({
       share: 0.5,
       missing: [2],
       extra: [],
@@ -93,8 +111,8 @@ describe("presence on both sides", () => {
   });
 
   it("says nothing where neither plays or nothing answers", () => {
-    expect(comparePresence({ reference: [off], version: [off] }, whole).share).toBeNull();
-    expect(comparePresence({ reference: [on], version: [on] }, []).share).toBeNull();
+    expect(comparePresence(free({ reference: [off], version: [off] }), whole, null, 12).share).toBeNull();
+    expect(comparePresence(free({ reference: [on], version: [on] }), [], null, 12).share).toBeNull();
   });
 
   it("changes places with its sides", () => {
@@ -102,8 +120,36 @@ describe("presence on both sides", () => {
       [on, on, off, on],
       [on, off, on, on],
     ];
-    const there = comparePresence({ reference: a, version: b }, whole);
-    const back = comparePresence({ reference: b, version: a }, whole);
+    const there = comparePresence(free({ reference: a, version: b }), whole, null, 12);
+    const back = comparePresence(free({ reference: b, version: a }), whole, null, 12);
     expect(back).toEqual({ share: there.share, missing: there.extra, extra: there.missing });
+  });
+
+  it("takes a single bar without a stroke for another pattern, several for a rest", () => {
+    const reference = [on, on, on, on, on, on, on, on];
+    const version = [on, off, on, on, off, off, on, on];
+    const spans = [{ referenceFirst: 1, versionFirst: 1, bars: 8 }];
+    expect(comparePresence(of({ reference, version }), spans, null, 12)).toEqual({
+      share: 0.75,
+      missing: [5, 6],
+      extra: [],
+    });
+    // Of a rest of which one bar is chosen too.
+    expect(comparePresence(of({ reference, version }), spans, { first: 6, last: 8 }, 12).missing).toEqual([
+      6,
+    ]);
+    expect(comparePresence(free({ reference, version }), spans, null, 12).missing).toEqual([2, 5, 6]);
+  });
+
+  it("is none in bars that hold what others left, softer and hardly its own", () => {
+    const levels = { reference: [on, on, on, on], version: [on, on - 9, on - 9, on] };
+    const left = of(levels, { reference: [0.6, 0.6, 0.6, 0.6], version: [0.6, 0.2, 0.5, 0.6] });
+    expect(comparePresence(left, whole, null, 2)).toEqual({ share: 0.75, missing: [2], extra: [] });
+    // As soft in all bars it is turned down, under others that are as loud as before.
+    const softer = of(
+      { reference: levels.reference, version: levels.reference.map((level) => level - 9) },
+      { reference: [0.6, 0.6, 0.6, 0.6], version: [0.2, 0.2, 0.2, 0.2] },
+    );
+    expect(comparePresence(softer, whole, null, 2).share).toBe(1);
   });
 });

@@ -1,9 +1,7 @@
-/** Where the parts of a track play, bar by bar, and whether those of a version play in the same bars. */
-import type { CoverageSpan } from "../align/coverage";
-import type { BarRange } from "../grid/grid";
+/** Where the parts of a track play, bar by bar. */
 import { quantile } from "../median";
 import type { StereoSamples } from "../hits/strokes";
-import { powerToDecibels, type Decibels, type Fraction, type Hertz, type Seconds } from "../units";
+import { powerToDecibels, type Decibels, type Hertz, type Seconds } from "../units";
 
 const { ceil, floor, max, min, round } = Math;
 
@@ -72,46 +70,8 @@ export function playingBars(levels: readonly Decibels[], freeDb: Decibels = Infi
   });
 }
 
-/** Levels of a part in the bars of both sides, from bar 1 on. */
+/** One figure of a part for each bar of both sides, from bar 1 on. */
 export interface PartBars {
   reference: Decibels[];
   version: Decibels[];
-}
-
-export interface ComparedPresence {
-  /** Of the bars in which either plays, those in which both do; null where neither plays or it cannot be told. */
-  share: Fraction | null;
-  /** Bars of the reference in which only it plays, or only the version. */
-  missing: number[];
-  extra: number[];
-}
-
-/**
- * @param spans bars that answer each other.
- * @param chosen bars of the reference that count; null for all.
- * @param freeDb how far the part stands free on the side where it does less; null where it is not there.
- */
-export function comparePresence(
-  { reference, version }: PartBars,
-  spans: readonly CoverageSpan[],
-  chosen: BarRange | null = null,
-  freeDb: Decibels | null = Infinity,
-): ComparedPresence {
-  if (!isPresenceTold(freeDb)) return { share: null, missing: [], extra: [] };
-  const [ours, theirs] = [playingBars(reference, freeDb!), playingBars(version, freeDb!)];
-  const missing: number[] = [];
-  const extra: number[] = [];
-  let both = 0;
-  for (const { referenceFirst, versionFirst, bars } of spans) {
-    for (let i = 0; i < bars; i++) {
-      const bar = referenceFirst + i;
-      if (chosen && (bar < chosen.first || bar > chosen.last)) continue;
-      const [own, other] = [ours[bar - 1], theirs[versionFirst + i - 1]];
-      if (own && other) both++;
-      else if (own) missing.push(bar);
-      else if (other) extra.push(bar);
-    }
-  }
-  const all = both + missing.length + extra.length;
-  return { share: all > 0 ? both / all : null, missing, extra };
 }

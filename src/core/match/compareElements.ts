@@ -4,7 +4,8 @@ import type { DrumPart, LensPart } from "../lens/parts";
 import type { Covering } from "../lens/covering";
 import type { LevelInBars } from "../lens/levelInBars";
 import type { ComparedMovement } from "../lens/movement";
-import type { ComparedPresence } from "../lens/presence";
+import type { ComparedPresence } from "../lens/answeredBars";
+import type { ToneInBars } from "../lens/toneInBars";
 import { stereoOfWhole } from "../stereo";
 import { gapCurve, rootMeanSquareGap, shareOfBands, wholeOf, type Spectrum } from "../tone";
 import {
@@ -17,11 +18,11 @@ import {
   type Percent,
 } from "../units";
 import type { TrackMeasures } from "./compare";
-import { measured, shared, type ComparedAspect } from "./compared";
+import { measured, shared, withError, type ComparedAspect, type ComparedMeasure } from "./compared";
 import { comparedAccents, comparedPattern, comparedTiming, type DrumGaps } from "./drumGaps";
 import { comparedBass, type LowGaps } from "./lowGaps";
 import type { ElementAspect } from "./measures";
-import { elementAspect, spreadOf, trustIn, withErrors } from "./elementErrors";
+import { elementAspect, errorOf, spreadOf, toneOnAverage, trustIn, withErrors } from "./elementErrors";
 import { commonGap, levelOf, louderBy } from "./elementLevels";
 import { elementScore } from "./score";
 
@@ -39,6 +40,7 @@ export interface LensPair {
 export interface ComparedBars {
   presence: ComparedPresence;
   level: LevelInBars | null;
+  tone: ToneInBars | null;
   movement: ComparedMovement;
   /** What covers it more than in the reference. */
   coverings: Covering[];
@@ -113,7 +115,7 @@ function heardOf(
  * both sides, else through its frequency range.
  *
  * @param lens what the lens has lifted out of both sides; null where that is not known.
- * @param ofPart further aspects of a part, measured otherwise.
+ * @param ofPart further aspects of a part, measured otherwise, and without the bars in which one side does not play it.
  * @returns one for each focus.
  */
 export function compareElements(
@@ -121,7 +123,7 @@ export function compareElements(
   version: TrackMeasures,
   elements: readonly Focus[],
   lens: LensPair | null = null,
-  ofPart?: (part: LensPart) => ComparedAspect<ElementAspect>[],
+  ofPart?: (part: LensPart, silent: readonly number[]) => ComparedAspect<ElementAspect>[],
 ): ComparedElement[] {
   const mixes = [reference.spectrum, version.spectrum] as const;
   const louder = louderBy(reference, version);
@@ -140,22 +142,13 @@ export function compareElements(
       reference.loudness.integratedLufs,
       isLifted ? common : louder,
     );
-    const present = isLifted ? bandsOf(powers) : null;
-    // Bands that the element has, the mean difference taken out: what is left is shape.
-    const inside = gapCurve(powers[0], powers[1], 0, 12).map(({ gap, weight }, i) => ({
-      gap,
-      weight: weight > 0 ? shares[i]! * (present?.[i] ?? 1) : 0,
-    }));
-    const weights = inside.reduce((sum, band) => sum + band.weight, 0);
-    const mean = inside.reduce((sum, band) => sum + band.weight * band.gap, 0) / (weights || 1);
-    const shape =
-      level.gap === null
-        ? null
-        : rootMeanSquareGap(inside.map(({ gap, weight }) => ({ gap: gap - mean, weight })));
-    const own = part && part !== "music" ? ofPart?.(part) : undefined;
+    const own =
+      part && part !== "music"
+        ? ofPart?.(part, [...(bars?.presence.missing ?? []), ...(bars?.presence.extra ?? [])])
+        : undefined;
     const measuredAspects = [
       elementAspect("level", 1, [level]),
-      elementAspect("tone", 1, [measured("elementTone", null, null, shape)]),
+      elementAspect("tone", 1, [comparedTone(heard, powers, bars?.tone ?? null, level.gap !== null, trust)]),
       ...(isLifted ? [comparedImage(heard), comparedPresence(bars), comparedMovement(bars)] : []),
       ...(isLifted && isStruck(part!) ? [comparedEnvelope(heard)] : []),
       ...(own ?? []),
@@ -163,6 +156,36 @@ export function compareElements(
     const aspects = isLifted ? measuredAspects.map((aspect) => withErrors(aspect, trust)) : measuredAspects;
     return { aspects, score: elementScore(aspects), spread: spreadOf(aspects), through, trust, bars };
   });
+}
+
+/** Root-mean-square of a gap curve, the mean difference taken out: what is left is shape. */
+function shapeOf(curve: readonly { gap: Decibels; weight: number }[]): Decibels | null {
+  const weights = curve.reduce((sum, { weight }) => sum + weight, 0);
+  const mean = curve.reduce((sum, { gap, weight }) => sum + weight * gap, 0) / (weights || 1);
+  return rootMeanSquareGap(curve.map(({ gap, weight }) => ({ gap: gap - mean, weight })));
+}
+
+/** Bar against bar where that is known, else on average, which is off by more. */
+function comparedTone(
+  { shares, through }: Heard,
+  powers: readonly [Float32Array, Float32Array],
+  inBars: ToneInBars | null,
+  isThere: boolean,
+  trust: Fraction,
+): ComparedMeasure {
+  const of = (shape: Decibels | null) => measured("elementTone", null, null, isThere ? shape : null);
+  if (inBars)
+    return of(shapeOf(Array.from(inBars.gap, (gap, b) => ({ gap, weight: shares[b]! * inBars.weight[b]! }))));
+  const present = through.kind === "lens" ? bandsOf(powers) : null;
+  const average = of(
+    shapeOf(
+      gapCurve(powers[0], powers[1], 0, 12).map(({ gap, weight }, b) => ({
+        gap,
+        weight: weight > 0 ? shares[b]! * (present?.[b] ?? 1) : 0,
+      })),
+    ),
+  );
+  return through.kind === "lens" ? withError(average, errorOf(toneOnAverage, trust)) : average;
 }
 
 /** Bands of a spectrum that lie within a range. */
@@ -193,10 +216,10 @@ const comparedPresence = (bars: ComparedBars | null): ComparedAspect<ElementAspe
 
 const comparedMovement = (bars: ComparedBars | null): ComparedAspect<ElementAspect> => {
   const remark = "Too few bars in which both play it and it stands free.";
-  const of = (name: "brightnessMovement" | "levelMovement", gap: number | null | undefined) =>
+  const of = (name: "toneMovement" | "levelMovement", gap: number | null | undefined) =>
     measured(name, null, null, gap ?? null, typeof gap === "number" ? undefined : remark);
   return elementAspect("movement", 0.5, [
-    of("brightnessMovement", bars?.movement.brightness),
+    of("toneMovement", bars?.movement.tone),
     of("levelMovement", bars?.movement.level),
   ]);
 };
@@ -220,11 +243,11 @@ function comparedEnvelope({ strokes: [ours, theirs], through }: Heard): Compared
 
 /** Further aspects of drums and of the bass, from how their hits and notes compare. */
 export const partAspects =
-  (drums: ((part: DrumPart) => DrumGaps | null) | null, low: LowGaps | null) =>
-  (part: LensPart): ComparedAspect<ElementAspect>[] => {
+  (drums: ((part: DrumPart, silent: readonly number[]) => DrumGaps | null) | null, low: LowGaps | null) =>
+  (part: LensPart, silent: readonly number[]): ComparedAspect<ElementAspect>[] => {
     if (part === "music") return [];
     if (part === "bass") return [elementAspect("notes", 1, comparedBass(low))];
-    const own = drums?.(part) ?? null;
+    const own = drums?.(part, silent) ?? null;
     return [
       elementAspect("pattern", 1, [comparedPattern(own)]),
       elementAspect("timing", 0.5, [comparedTiming(own)]),

@@ -29,29 +29,38 @@ export const elementAspect = (
   score: elementScore(measures.map(({ score }) => ({ score, weight: 1 }))),
 });
 
+/** How far a gap is off as a rule, of parts that stand free and of parts that hardly do. */
+interface MeasuringError {
+  free: number;
+  hardly: number;
+}
+
 /**
- * How far gaps through the lens are off as a rule, of parts that stand free and of parts that hardly do: at
- * least what three of four of 383 parts were off by that were not changed themselves while another was (mixes
- * of the bench "One change in one element", by how free they stand as the program tells it). That of tone is
- * more: with it others are said to differ less often, and 2 of 12 tilts by 10 dB are no longer told first.
+ * At least what three of four of 467 parts were off by that were not changed themselves while another was
+ * (mixes of the bench "One change in one element", by how free they stand as the program tells it).
  */
-const measuringErrors: Partial<Record<MeasureName, { free: number; hardly: number }>> = {
+const measuringErrors: Partial<Record<MeasureName, MeasuringError>> = {
   elementLevel: { free: 0.3, hardly: 2.5 },
-  elementTone: { free: 1.5, hardly: 4 },
+  elementTone: { free: 0.2, hardly: 1 },
   elementWidth: { free: 0.2, hardly: 1 },
-  brightnessMovement: { free: 0.3, hardly: 2 },
+  toneMovement: { free: 0.4, hardly: 1.4 },
   levelMovement: { free: 0.3, hardly: 2 },
   strokeLength: { free: 0.12, hardly: 0.6 },
 };
+/** That of tone where it is not measured bar against bar. */
+export const toneOnAverage: MeasuringError = { free: 1.5, hardly: 4 };
 
+export const errorOf = ({ free, hardly }: MeasuringError, trust: Fraction): number =>
+  hardly + ((trust - leastTrust) / (1 - leastTrust)) * (free - hardly);
+
+/** Measures that know their own error keep it. */
 export function withErrors(
   { name, weight, measures }: ComparedAspect<ElementAspect>,
   trust: Fraction,
 ): ComparedAspect<ElementAspect> {
   const known = measures.map((measure) => {
     const error = measuringErrors[measure.name];
-    const share = (trust - leastTrust) / (1 - leastTrust);
-    return error ? withError(measure, error.hardly + share * (error.free - error.hardly)) : measure;
+    return error && measure.error === undefined ? withError(measure, errorOf(error, trust)) : measure;
   });
   return elementAspect(name, weight, known);
 }

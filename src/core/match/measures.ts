@@ -69,7 +69,7 @@ export type MeasureName =
   | "elementWidth"
   | "elementBalance"
   | "presence"
-  | "brightnessMovement"
+  | "toneMovement"
   | "levelMovement"
   | "strokeLength";
 
@@ -288,13 +288,13 @@ export const measureRules: Record<MeasureName, MeasureRule> = {
     reason:
       "Power of left over right; 1.5 dB is lost in a room, 5 dB stands plainly to one side. Common practice, no source.",
   },
-  brightnessMovement: {
-    title: "Brightness from bar to bar",
+  toneMovement: {
+    title: "Tone from bar to bar",
     unit: "dB",
-    justNoticeable: 2,
-    halving: 5,
+    justNoticeable: 1,
+    halving: 2,
     reason:
-      "How far what lies above the middle of its power moves otherwise against what lies below, what is apart throughout left out; 5 dB is a filter that opens or does not. Set by ear, no source.",
+      "How far the spectra of single bars are apart, over all bands and bars, what is apart throughout left out; a filter that is half closed for half of the bars is 2 to 4 dB. Set by ear, no source.",
   },
   levelMovement: {
     title: "Level from bar to bar",

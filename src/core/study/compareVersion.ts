@@ -8,10 +8,18 @@ import { bassSummarySchema, compareBass, lowEndSchema, type BassSide, type BassS
 import type { DrumGaps, IntendedChanges, LowFigures, LowGaps, PlanOverlap } from "../match";
 import { planOverlap, summarisePlans, type PlanSide, type PlanSummary } from "../plan/comparePlans";
 import { timesOf } from "./spans";
-import { countRange, decibelRange, fractionRange, percentRange, secondsRange } from "../ranges";
+import {
+  barRange,
+  countRange,
+  decibelRange,
+  fractionRange,
+  mostBeats,
+  percentRange,
+  secondsRange,
+} from "../ranges";
 
 /** Raise it whenever comparing can give another result for the same analyses. */
-export const comparisonVersion = 3;
+export const comparisonVersion = 4;
 
 const weightRange = z.number().min(0).max(1e7);
 
@@ -26,6 +34,7 @@ const voiceSchema = z.object({
   missing: countRange,
   extra: countRange,
   weights: z.object({ agreed: weightRange, missing: weightRange, extra: weightRange }),
+  inBars: z.array(z.object({ bar: barRange, missing: weightRange, extra: weightRange })).max(mostBeats),
 });
 
 const lowFiguresSchema = lowEndSchema.pick({

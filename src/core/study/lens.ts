@@ -1,34 +1,37 @@
 /** What the lens has lifted out of a version and its reference: what is stored, and what counts of it. */
 import type { CoverageSpan } from "../align/coverage";
 import { barStart, barsOf, type BarRange, type Grid } from "../grid/grid";
-import { barSpectra, brightnessOfBars, middleBand } from "../lens/barSpectra";
+import { comparePresence, playedBars, type PartInBars } from "../lens/answeredBars";
+import { barSpectra } from "../lens/barSpectra";
 import { coverings, type Covering } from "../lens/covering";
 import { lensMeasures, type LensMeasures, type LiftedTrack } from "../lens/lensMeasures";
 import { levelInBars } from "../lens/levelInBars";
 import { compareMovement } from "../lens/movement";
-import { barLevels, comparePresence, type PartBars } from "../lens/presence";
+import { ownOfBars, ownShares } from "../lens/ownShare";
+import { barLevels, isPresenceTold, type PartBars } from "../lens/presence";
 import { barStrokes, strokesToCompare } from "../lens/strokes";
+import { toneInBars, type ToneInBars } from "../lens/toneInBars";
 import { ofDrumParts, ofLensParts, type DrumPart, type LensPart } from "../lens/parts";
 import type { ComparedBars, LensPair } from "../match";
-import type { Decibels } from "../units";
+import type { Decibels, Seconds } from "../units";
 import type { SpanPair } from "./spans";
 
 /** Raise it whenever the same parts can be measured otherwise. */
-export const lensMeasuresVersion = 5;
+export const lensMeasuresVersion = 6;
 
 export interface StoredLens {
   reference: LensMeasures;
   version: LensMeasures;
   /** What each part does in the bars of both; null where one has none. */
   bars: {
-    levels: Record<LensPart, PartBars>;
+    parts: Record<LensPart, PartInBars>;
     /** How loud the strokes of drums are in them. */
     strokes: Record<DrumPart, PartBars>;
-    /** What lies above the middle of its power in the reference against what lies below, in dB. */
-    brightness: Record<LensPart, PartBars>;
     /** What is covered more than in the reference. */
     coverings: Covering[];
   } | null;
+  /** How their tone differs bar against bar in the bars that count; null where one side has none. */
+  tones: Record<LensPart, ToneInBars | null> | null;
 }
 
 /** Where the bars of a grid begin from bar 1 on, and where the last ends. */
@@ -47,59 +50,68 @@ export interface AlignedGrids {
 
 /**
  * @param spans over which the parts are measured.
- * @param aligned null where one side has no bars, or they are not asked for.
+ * @param aligned null where one side has no bars.
+ * @param chosen bars of the reference over which the tone is measured bar against bar; null for all.
  */
 export function measuredLens(
   reference: LiftedTrack,
   version: LiftedTrack,
   spans: SpanPair,
   aligned: AlignedGrids | null,
+  chosen: BarRange | null = null,
 ): StoredLens {
   const measures = {
     reference: lensMeasures(reference, spans.reference),
     version: lensMeasures(version, spans.version),
   };
-  return { ...measures, bars: aligned && measuredBars(reference, version, measures, aligned) };
+  return {
+    ...measures,
+    ...(aligned
+      ? measuredBars([reference, version], measures, aligned, chosen)
+      : { bars: null, tones: null }),
+  };
 }
 
 function measuredBars(
-  reference: LiftedTrack,
-  version: LiftedTrack,
+  sides: readonly [reference: LiftedTrack, version: LiftedTrack],
   measures: Pick<StoredLens, "reference" | "version">,
   aligned: AlignedGrids,
-): StoredLens["bars"] {
-  const starts = { reference: barStarts(aligned.reference), version: barStarts(aligned.version) };
-  const spectra = {
-    reference: ofLensParts((part) => barSpectra(reference.spectrograms[part], starts.reference)),
-    version: ofLensParts((part) => barSpectra(version.spectrograms[part], starts.version)),
-  };
-  const levels = ofLensParts((part): PartBars => ({
-    reference: barLevels(reference.levels[part], starts.reference),
-    version: barLevels(version.levels[part], starts.version),
+  chosen: BarRange | null,
+): Pick<StoredLens, "bars" | "tones"> {
+  const starts = [barStarts(aligned.reference), barStarts(aligned.version)] as const;
+  const both = <T>(of: (side: LiftedTrack, starts: readonly Seconds[]) => T): [T, T] => [
+    of(sides[0], starts[0]),
+    of(sides[1], starts[1]),
+  ];
+  const asBars = ([reference, version]: [number[], number[]]): PartBars => ({ reference, version });
+  const spectra = both((side, own) => ofLensParts((part) => barSpectra(side.spectrograms[part], own)));
+  const shares = both(({ spectrograms }) => ownShares(spectrograms));
+  const parts = ofLensParts((part): PartInBars => ({
+    levels: asBars(both(({ levels }, own) => barLevels(levels[part], own))),
+    own:
+      part === "bass" || part === "music"
+        ? { reference: ownOfBars(shares[0][part], starts[0]), version: ownOfBars(shares[1][part], starts[1]) }
+        : null,
   }));
   const strokesOf = (part: DrumPart): PartBars => {
-    const [ours, theirs] = strokesToCompare([reference.strokes, version.strokes], part);
-    return {
-      reference: barStrokes(ours!, starts.reference),
-      version: barStrokes(theirs!, starts.version),
-    };
+    const [ours, theirs] = strokesToCompare([sides[0].strokes, sides[1].strokes], part);
+    return { reference: barStrokes(ours!, starts[0]), version: barStrokes(theirs!, starts[1]) };
   };
+  const free = ofLensParts((part) => lesserFree(measures, part));
   return {
-    levels,
-    strokes: ofDrumParts(strokesOf),
-    brightness: ofLensParts((part) => {
-      const middle = middleBand(spectra.reference[part]);
-      return {
-        reference: brightnessOfBars(spectra.reference[part], middle),
-        version: brightnessOfBars(spectra.version[part], middle),
-      };
-    }),
-    coverings: coverings(
-      spectra.reference,
-      spectra.version,
-      levels,
-      ofLensParts((part) => lesserFree(measures, part)),
-      aligned.spans,
+    bars: {
+      parts,
+      strokes: ofDrumParts(strokesOf),
+      coverings: coverings(spectra[0], spectra[1], parts, free, aligned.spans),
+    },
+    tones: ofLensParts((part) =>
+      isPresenceTold(free[part])
+        ? toneInBars(
+            [spectra[0][part], spectra[1][part]],
+            [shares[0][part].ofBands, shares[1][part].ofBands],
+            playedBars(parts[part], aligned.spans, chosen, free[part]!),
+          )
+        : null,
     ),
   };
 }
@@ -115,23 +127,25 @@ export function lesserFree(
 
 /** @param chosen bars of the reference that count; null for all. */
 export function countedLens(
-  { reference, version, bars }: StoredLens,
+  { reference, version, bars, tones }: StoredLens,
   coverage: readonly CoverageSpan[],
   chosen: BarRange | null = null,
 ): LensPair {
   if (!bars || coverage.length === 0) return { reference, version, bars: null };
-  const { levels, brightness } = bars;
   const strokes: Partial<Record<LensPart, PartBars>> = bars.strokes;
   return {
     reference,
     version,
     bars: ofLensParts((part): ComparedBars => {
       const free = lesserFree({ reference, version }, part);
+      const own = bars.parts[part];
+      const tone = tones?.[part] ?? null;
       return {
-        presence: comparePresence(levels[part], coverage, chosen, free),
-        level: levelInBars(levels[part], strokes[part] ?? null, coverage, chosen, free),
-        movement: compareMovement(levels[part], brightness[part], coverage, chosen, free),
-        coverings: bars.coverings.filter((own) => own.part === part),
+        presence: comparePresence(own, coverage, chosen, free),
+        level: levelInBars(own, strokes[part] ?? null, coverage, chosen, free),
+        tone,
+        movement: compareMovement(own, tone, coverage, chosen, free),
+        coverings: bars.coverings.filter((covering) => covering.part === part),
       };
     }),
   };

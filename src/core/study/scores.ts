@@ -69,11 +69,12 @@ export interface FullComparison {
 
 /** What drums and bass compare in beyond their sound. */
 function furtherAspects(stored: StoredComparison | null, intended: IntendedChanges) {
-  const ofPart = (part: DrumPart) =>
+  const ofPart = (part: DrumPart, silent: readonly number[]) =>
     stored?.drums
       ? drumGaps(
           { ...stored.drums, voices: stored.drums.voices.filter(({ voice }) => partOfVoice[voice] === part) },
           intended.drums ?? [],
+          silent,
         )
       : null;
   return partAspects(ofPart, stored && countedComparison(stored, intended).low);

@@ -14,8 +14,8 @@ type MadeUpParts = Partial<
       /** How long its strokes are beside the reference's. */
       length?: number;
       plays?(bar: number): boolean;
-      /** Octaves by which it is brighter than in the reference. */
-      brightness?(bar: number): number;
+      /** How far the tone of its bars strays from the reference's, in dB. */
+      movement?: number;
     }
   >
 >;
@@ -51,9 +51,12 @@ export function madeUpLens(bars: number, parts: MadeUpParts, coverings: Covering
     reference: side(false),
     version: side(true),
     bars: {
-      levels: ofLensParts((part) => ({
-        reference: levels(() => part in parts),
-        version: levels((bar) => part in parts && (parts[part]!.plays?.(bar) ?? true), parts[part]?.gainDb),
+      parts: ofLensParts((part) => ({
+        levels: {
+          reference: levels(() => part in parts),
+          version: levels((bar) => part in parts && (parts[part]!.plays?.(bar) ?? true), parts[part]?.gainDb),
+        },
+        own: null,
       })),
       // As loud beside the bars' levels as an even stroke may be.
       strokes: ofDrumParts((part) => ({
@@ -63,11 +66,21 @@ export function madeUpLens(bars: number, parts: MadeUpParts, coverings: Covering
           9 + (parts[part]?.gainDb ?? 0),
         ),
       })),
-      brightness: ofLensParts((part) => {
-        const own = Array.from({ length: bars }, (_, i) => parts[part]?.brightness?.(i + 1) ?? 0);
-        return { reference: own.map(() => 0), version: own };
-      }),
       coverings,
     },
+    tones: ofLensParts((part) => {
+      const own = parts[part];
+      const first = 12 + 15 * lensParts.indexOf(part);
+      return own
+        ? {
+            gap: Array.from({ length: twelfthCount }, () => 0),
+            weight: Array.from({ length: twelfthCount }, (_, band) =>
+              band >= first && band < first + 12 ? 1 : 0,
+            ),
+            movement: own.movement ?? 0,
+            bars: [],
+          }
+        : null;
+    }),
   };
 }

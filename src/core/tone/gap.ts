@@ -27,7 +27,7 @@ export function toneWeight(centre: Hertz): number {
 }
 
 const weightsOf = (perOctave: BandsPerOctave) => bands(perOctave).map(({ centre }) => toneWeight(centre));
-const toneWeights: Record<BandsPerOctave, readonly number[]> = {
+export const toneWeights: Record<BandsPerOctave, readonly number[]> = {
   3: weightsOf(3),
   6: weightsOf(6),
   12: weightsOf(12),

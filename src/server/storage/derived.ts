@@ -90,14 +90,25 @@ const partBarsSchema = z.object({
   reference: z.array(decibelRange).max(mostBeats),
   version: z.array(decibelRange).max(mostBeats),
 });
+const partFractionsSchema = z.object({
+  reference: z.array(fractionRange).max(mostBeats),
+  version: z.array(fractionRange).max(mostBeats),
+});
+const toneSchema = z.object({
+  gap: z.array(decibelRange).length(twelfthCount),
+  weight: z.array(fractionRange).length(twelfthCount),
+  movement: decibelRange,
+  bars: z.array(barRange).max(mostBeats),
+});
 const storedLensSchema = z.object({
   reference: lensMeasuresSchema,
   version: lensMeasuresSchema,
   bars: z
     .object({
-      levels: z.object(ofLensParts(() => partBarsSchema)),
+      parts: z.object(
+        ofLensParts(() => z.object({ levels: partBarsSchema, own: partFractionsSchema.nullable() })),
+      ),
       strokes: z.object(ofDrumParts(() => partBarsSchema)),
-      brightness: z.object(ofLensParts(() => partBarsSchema)),
       coverings: z.array(
         z.object({
           part: z.enum(lensParts),
@@ -111,14 +122,15 @@ const storedLensSchema = z.object({
       ),
     })
     .nullable(),
+  tones: z.object(ofLensParts(() => toneSchema.nullable())).nullable(),
 });
 
-const storedLens = ({ reference, version, bars }: StoredLens) => {
+const storedLens = ({ reference, version, bars, tones }: StoredLens) => {
   const listedParts = (parts: LensMeasures) =>
     Object.fromEntries(
       Object.entries(parts).map(([part, own]) => [part, { ...own, spectrum: listedSpectrum(own.spectrum) }]),
     );
-  return { reference: listedParts(reference), version: listedParts(version), bars };
+  return { reference: listedParts(reference), version: listedParts(version), bars, tones };
 };
 
 interface Kind<T> {

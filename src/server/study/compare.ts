@@ -77,14 +77,17 @@ async function measuresOver(
 /** What the lens has lifted out of both sides in a selection; null where one has not been taken apart. */
 async function lensOver(
   db: Database,
-  reference: TrackRecord,
-  version: TrackRecord,
+  { reference, version, coverage }: ComparedPair,
   spans: SpanPair,
-  { bars }: StoredLens,
+  chosen: BarRange | null,
 ): Promise<StoredLens | null> {
-  const ours = await loadLift(db, reference.file.hash);
-  const theirs = ours && (await loadLift(db, version.file.hash));
-  return theirs ? { ...measuredLens(ours, theirs, spans, null), bars } : null;
+  const ours = await loadLift(db, reference.track.file.hash);
+  const theirs = ours && (await loadLift(db, version.track.file.hash));
+  const aligned =
+    reference.grid && version.grid
+      ? { reference: reference.grid, version: version.grid, spans: coverage }
+      : null;
+  return theirs ? measuredLens(ours, theirs, spans, aligned, chosen) : null;
 }
 
 /** The chosen version and its reference; null where one side has no result yet, or they are still being aligned. */
@@ -160,8 +163,7 @@ export async function compareInStudy(
   const { sides, isWhole, wanted } = await measuredSides(db, results, found, selection);
   const { version, spans } = sides;
   const stored = lenses.get(version.id)?.value;
-  const lifted =
-    stored && (isWhole ? stored : await lensOver(db, found.reference.track, version, spans, stored));
+  const lifted = stored && (isWhole ? stored : await lensOver(db, found, spans, wanted && selection.bars));
   return {
     ...sides,
     compared: compareAll(
