@@ -1,7 +1,8 @@
 /** Elements: how each is heard, where it plays, and how it compares. */
 import type { CoverageSpan } from "@/core/align/coverage";
 import type { LensPart } from "@/core/lens/parts";
-import { isPresenceTold, playingBars, type PartBars } from "@/core/lens/presence";
+import { answeredBars, type PartInBars } from "@/core/lens/answeredBars";
+import { isPresenceTold, playingBars } from "@/core/lens/presence";
 import { measureRules, type ComparedElement, type ComparedMeasure, type MeasureName } from "@/core/match";
 import { fixed, signed } from "./format";
 import {
@@ -83,32 +84,30 @@ export interface ElementsModel {
 /** What a lane shows of a part's level, from its loudest bar down. */
 const laneSpan = 24;
 
-function heights(levels: readonly number[], freeDb: number): number[] {
-  const plays = playingBars(levels, freeDb);
-  const loudest = levels.reduce((a, b) => Math.max(a, b), -Infinity);
-  return levels.map((level, i) => (plays[i] ? Math.max(0.08, 1 - (loudest - level) / laneSpan) : 0));
-}
-
 /**
  * @param coverage bars that answer each other.
  * @param freeDb how far the part stands free; null where one side has none of it.
  */
 export function laneOf(
-  { reference, version }: PartBars,
+  part: PartInBars,
   coverage: readonly CoverageSpan[],
   freeDb: number | null,
 ): ElementLane {
-  const theirs = heights(version, freeDb ?? 0);
-  const answering: (number | null)[] = reference.map(() => null);
-  for (const { referenceFirst, versionFirst, bars } of coverage)
-    for (let i = 0; i < bars; i++)
-      if (referenceFirst + i <= answering.length)
-        answering[referenceFirst + i - 1] = theirs[versionFirst + i - 1] ?? 0;
-  return {
-    reference: heights(reference, freeDb ?? 0),
-    version: answering,
-    isTold: isPresenceTold(freeDb),
+  const free = freeDb ?? 0;
+  const heightsOf = (levels: readonly number[]) => {
+    const loudest = levels.reduce((a, b) => Math.max(a, b), -Infinity);
+    return levels.map((level) => Math.max(0.08, 1 - (loudest - level) / laneSpan));
   };
+  const [ours, theirs] = [heightsOf(part.levels.reference), heightsOf(part.levels.version)];
+  const plays = playingBars(part.levels.reference, free);
+  const reference = ours.map((height, i) => (plays[i] ? height : 0));
+  const version: (number | null)[] = ours.map(() => null);
+  for (const bar of answeredBars(part, coverage, free)) {
+    if (bar.reference > reference.length) continue;
+    if (!bar.ours) reference[bar.reference - 1] = 0;
+    version[bar.reference - 1] = bar.theirs ? theirs[bar.version - 1]! : 0;
+  }
+  return { reference, version, isTold: isPresenceTold(freeDb) };
 }
 
 export function elementsModel(
@@ -120,7 +119,7 @@ export function elementsModel(
   const bars = stored?.bars ?? null;
   const coverage = coverageOf(version, alignments.get(version.id)?.value.alignment);
   const lanes = study.elements.flatMap(({ id, lens }): [string, ElementLane][] =>
-    lens && stored && bars ? [[id, laneOf(bars.parts[lens].levels, coverage, lesserFree(stored, lens))]] : [],
+    lens && stored && bars ? [[id, laneOf(bars.parts[lens], coverage, lesserFree(stored, lens))]] : [],
   );
   const plan = study.reference && plans.get(study.reference.id);
   const sections = study.reference && plan ? itemPlan(plan.value, study.reference).sections : [];

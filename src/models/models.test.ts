@@ -123,10 +123,16 @@ describe("elements", () => {
 
   it("that are lifted out have a lane each, as tall as they are loud, empty where nothing answers", () => {
     const bars = { reference: [-20, -26, -90, -20], version: [-20, -20, -32] };
-    const lane = laneOf(bars, [{ referenceFirst: 2, versionFirst: 1, bars: 2 }], 12);
+    const coverage = [{ referenceFirst: 2, versionFirst: 1, bars: 2 }];
+    const lane = laneOf({ levels: bars, own: null }, coverage, 12);
     expect(lane.reference).toEqual([1, 0.75, 0, 1]);
     // The version's bars 1 and 2 answer bars 2 and 3; the others are not recreated.
     expect(lane.version).toEqual([null, 1, 1, null]);
+    // Of bass and music what others left in a rest is not drawn.
+    const left = { reference: [-20, -20, -20, -20], version: [-20, -20, -29, -20] };
+    const own = { reference: [0.7, 0.7, 0.7, 0.7], version: [0.7, 0.7, 0.2, 0.7] };
+    const all = [{ referenceFirst: 1, versionFirst: 1, bars: 4 }];
+    expect(laneOf({ levels: left, own }, all, 2).version).toEqual([1, 1, 0, 1]);
   });
 
   it("are told in words by how free they stand", () => {

@@ -38,7 +38,7 @@ const isIn = ({ reference }: BarPair, chosen: BarRange | null): boolean =>
  * @param freeDb how far the part stands free on the side where it does less.
  * @returns bars that answer each other, and which side plays the part in them.
  */
-function answeredBars(
+export function answeredBars(
   { levels, own }: PartInBars,
   spans: readonly CoverageSpan[],
   freeDb: Decibels,

@@ -26,7 +26,7 @@ export {
 export { strokeLength } from "./strokeLength";
 export { strokeLevels, strokesIn, type Stroke } from "./strokes";
 export { partSpectrogram } from "./partSpectrogram";
-export { comparePresence, type ComparedPresence, type PartInBars } from "./answeredBars";
+export { answeredBars, comparePresence, type ComparedPresence, type PartInBars } from "./answeredBars";
 export { barLevels, partLevels, playingBars, type PartBars } from "./presence";
 export {
   drumParts,

@@ -22,39 +22,37 @@ export interface OwnShare {
 export function ownShares(parts: Record<LensPart, PartSpectrogram>): Record<LensPart, OwnShare> {
   const frames = min(...lensParts.map((part) => parts[part].frames));
   const all = new Float64Array(twelfthCount);
-  const shares = ofLensParts((part) => ({
+  const sums = ofLensParts((part) => ({
+    ...parts[part],
     powersOfBands: new Float64Array(twelfthCount),
     ownOfBands: new Float64Array(twelfthCount),
     powers: new Float32Array(frames),
     own: new Float32Array(frames),
-    hopSeconds: parts[part].hopSeconds,
   }));
+  const listed = lensParts.map((part) => sums[part]);
   for (let frame = 0; frame < frames; frame++) {
     const row = frame * twelfthCount;
     all.fill(1e-20);
-    for (const part of lensParts) {
-      const { mid, side } = parts[part];
+    for (const { mid, side } of listed)
       for (let b = 0; b < twelfthCount; b++) all[b]! += mid[row + b]! + side[row + b]!;
-    }
-    for (const part of lensParts) {
-      const { mid, side } = parts[part];
-      const { powersOfBands, ownOfBands, powers, own } = shares[part];
+    for (const { mid, side, powersOfBands, ownOfBands, powers, own } of listed) {
+      let [whole, its] = [0, 0];
       for (let b = 0; b < twelfthCount; b++) {
         const power = mid[row + b]! + side[row + b]!;
         const ownPower = (power * power) / all[b]!;
         powersOfBands[b]! += power;
         ownOfBands[b]! += ownPower;
-        powers[frame]! += power;
-        own[frame]! += ownPower;
+        whole += power;
+        its += ownPower;
       }
+      powers[frame] = whole;
+      own[frame] = its;
     }
   }
   return ofLensParts((part) => {
-    const { powersOfBands, ownOfBands, ...rest } = shares[part];
-    return {
-      ...rest,
-      ofBands: Float32Array.from(ownOfBands, (own, b) => own / max(1e-20, powersOfBands[b]!)),
-    };
+    const { powersOfBands, ownOfBands, powers, own, hopSeconds } = sums[part];
+    const ofBands = Float32Array.from(ownOfBands, (sum, b) => sum / max(1e-20, powersOfBands[b]!));
+    return { ofBands, powers, own, hopSeconds };
   });
 }
 

@@ -48,73 +48,103 @@ export interface AlignedGrids {
   spans: readonly CoverageSpan[];
 }
 
+type Sides = readonly [reference: LiftedTrack, version: LiftedTrack];
+
 /**
  * @param spans over which the parts are measured.
  * @param aligned null where one side has no bars.
- * @param chosen bars of the reference over which the tone is measured bar against bar; null for all.
  */
 export function measuredLens(
   reference: LiftedTrack,
   version: LiftedTrack,
   spans: SpanPair,
   aligned: AlignedGrids | null,
-  chosen: BarRange | null = null,
 ): StoredLens {
   const measures = {
     reference: lensMeasures(reference, spans.reference),
     version: lensMeasures(version, spans.version),
   };
-  return {
-    ...measures,
-    ...(aligned
-      ? measuredBars([reference, version], measures, aligned, chosen)
-      : { bars: null, tones: null }),
-  };
-}
-
-function measuredBars(
-  sides: readonly [reference: LiftedTrack, version: LiftedTrack],
-  measures: Pick<StoredLens, "reference" | "version">,
-  aligned: AlignedGrids,
-  chosen: BarRange | null,
-): Pick<StoredLens, "bars" | "tones"> {
-  const starts = [barStarts(aligned.reference), barStarts(aligned.version)] as const;
-  const both = <T>(of: (side: LiftedTrack, starts: readonly Seconds[]) => T): [T, T] => [
-    of(sides[0], starts[0]),
-    of(sides[1], starts[1]),
-  ];
-  const asBars = ([reference, version]: [number[], number[]]): PartBars => ({ reference, version });
-  const spectra = both((side, own) => ofLensParts((part) => barSpectra(side.spectrograms[part], own)));
-  const shares = both(({ spectrograms }) => ownShares(spectrograms));
+  if (!aligned) return { ...measures, bars: null, tones: null };
+  const sides = [reference, version] as const;
+  const inBars = partsInBars(sides, aligned);
+  const [ours, theirs] = inBars.starts;
   const parts = ofLensParts((part): PartInBars => ({
-    levels: asBars(both(({ levels }, own) => barLevels(levels[part], own))),
+    levels: {
+      reference: barLevels(reference.levels[part], ours),
+      version: barLevels(version.levels[part], theirs),
+    },
     own:
       part === "bass" || part === "music"
-        ? { reference: ownOfBars(shares[0][part], starts[0]), version: ownOfBars(shares[1][part], starts[1]) }
+        ? {
+            reference: ownOfBars(inBars.shares[0][part], ours),
+            version: ownOfBars(inBars.shares[1][part], theirs),
+          }
         : null,
   }));
   const strokesOf = (part: DrumPart): PartBars => {
-    const [ours, theirs] = strokesToCompare([sides[0].strokes, sides[1].strokes], part);
-    return { reference: barStrokes(ours!, starts[0]), version: barStrokes(theirs!, starts[1]) };
+    const [own, other] = strokesToCompare([reference.strokes, version.strokes], part);
+    return { reference: barStrokes(own!, ours), version: barStrokes(other!, theirs) };
   };
   const free = ofLensParts((part) => lesserFree(measures, part));
   return {
+    ...measures,
     bars: {
       parts,
       strokes: ofDrumParts(strokesOf),
-      coverings: coverings(spectra[0], spectra[1], parts, free, aligned.spans),
+      coverings: coverings(inBars.spectra[0], inBars.spectra[1], parts, free, aligned.spans),
     },
-    tones: ofLensParts((part) =>
-      isPresenceTold(free[part])
-        ? toneInBars(
-            [spectra[0][part], spectra[1][part]],
-            [shares[0][part].ofBands, shares[1][part].ofBands],
-            playedBars(parts[part], aligned.spans, chosen, free[part]!),
-          )
-        : null,
-    ),
+    tones: tonesOf(inBars, measures, parts, aligned, null),
   };
 }
+
+/** As stored, but over some spans alone. */
+export function measuredLensOver(
+  stored: StoredLens,
+  sides: Sides,
+  spans: SpanPair,
+  aligned: AlignedGrids | null,
+  chosen: BarRange | null,
+): StoredLens {
+  const [reference, version] = sides;
+  const measures = {
+    reference: lensMeasures(reference, spans.reference),
+    version: lensMeasures(version, spans.version),
+  };
+  const { bars } = stored;
+  const tones =
+    bars && aligned && tonesOf(partsInBars(sides, aligned), measures, bars.parts, aligned, chosen);
+  return { ...measures, bars, tones };
+}
+
+/** Where the bars of both sides begin, and what their parts sound like in them. */
+function partsInBars([reference, version]: Sides, aligned: AlignedGrids) {
+  const starts = [barStarts(aligned.reference), barStarts(aligned.version)] as const;
+  const spectraOf = ({ spectrograms }: LiftedTrack, own: readonly Seconds[]) =>
+    ofLensParts((part) => barSpectra(spectrograms[part], own));
+  return {
+    starts,
+    spectra: [spectraOf(reference, starts[0]), spectraOf(version, starts[1])] as const,
+    shares: [ownShares(reference.spectrograms), ownShares(version.spectrograms)] as const,
+  };
+}
+
+const tonesOf = (
+  { spectra, shares }: ReturnType<typeof partsInBars>,
+  measures: Pick<StoredLens, "reference" | "version">,
+  parts: Record<LensPart, PartInBars>,
+  { spans }: AlignedGrids,
+  chosen: BarRange | null,
+): Record<LensPart, ToneInBars | null> =>
+  ofLensParts((part) => {
+    const free = lesserFree(measures, part);
+    return isPresenceTold(free)
+      ? toneInBars(
+          [spectra[0][part], spectra[1][part]],
+          [shares[0][part].ofBands, shares[1][part].ofBands],
+          playedBars(parts[part], spans, chosen, free!),
+        )
+      : null;
+  });
 
 /** How far a part stands free on the side where it does less; null where one side has none of it. */
 export function lesserFree(

@@ -9,7 +9,7 @@ import {
   coverageOf,
   coveredSpans,
   evidenceOf,
-  measuredLens,
+  measuredLensOver,
   measuresOfSpans,
   measuresOfWhole,
   sameSeconds,
@@ -79,6 +79,7 @@ async function lensOver(
   db: Database,
   { reference, version, coverage }: ComparedPair,
   spans: SpanPair,
+  stored: StoredLens,
   chosen: BarRange | null,
 ): Promise<StoredLens | null> {
   const ours = await loadLift(db, reference.track.file.hash);
@@ -87,7 +88,7 @@ async function lensOver(
     reference.grid && version.grid
       ? { reference: reference.grid, version: version.grid, spans: coverage }
       : null;
-  return theirs ? measuredLens(ours, theirs, spans, aligned, chosen) : null;
+  return theirs ? measuredLensOver(stored, [ours, theirs], spans, aligned, chosen) : null;
 }
 
 /** The chosen version and its reference; null where one side has no result yet, or they are still being aligned. */
@@ -163,7 +164,8 @@ export async function compareInStudy(
   const { sides, isWhole, wanted } = await measuredSides(db, results, found, selection);
   const { version, spans } = sides;
   const stored = lenses.get(version.id)?.value;
-  const lifted = stored && (isWhole ? stored : await lensOver(db, found, spans, wanted && selection.bars));
+  const lifted =
+    stored && (isWhole ? stored : await lensOver(db, found, spans, stored, wanted && selection.bars));
   return {
     ...sides,
     compared: compareAll(
