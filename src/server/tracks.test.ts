@@ -47,7 +47,7 @@ describe("the grid", () => {
   });
 
   it("of which bar 1 is set at 0:00 is corrected", async () => {
-    const { studyId, itemId } = await begin({ seed: 56, seconds: 12 });
+    const { studyId, itemId } = await begin({ seed: 50, seconds: 12 });
     await allDone(studyId);
     await correct(studyId, itemId, { barOneAt: 0 });
     const changed = await read(studyId);
@@ -59,7 +59,7 @@ describe("the grid", () => {
   });
 
   it("takes a tapped tempo as a hint that what is heard makes exact", async () => {
-    const { studyId, itemId } = await begin({ seed: 51, seconds: 20 });
+    const { studyId, itemId } = await begin({ seed: 52, seconds: 16 });
     await allDone(studyId);
     const asked = (near: string) => tempoRoute(pageRequest("GET", `/x?near=${near}`), context({ itemId }));
     expect(((await (await asked("121.7")).json()) as { bpm: number }).bpm).toBeCloseTo(120, 0);
@@ -86,8 +86,8 @@ describe("the grid", () => {
   });
 
   it("has coverage that can be set by hand and left to the program again", async () => {
-    const { studyId } = await begin({ seed: 54, seconds: 16 });
-    const { itemId } = await beginVersion(studyId, pieceWav({ seed: 55, seconds: 16 }));
+    const { studyId } = await begin({ seed: 52, seconds: 16 });
+    const { itemId } = await beginVersion(studyId, pieceWav({ seed: 53, seconds: 16 }));
     await allDone(studyId);
     const change = (coverage: unknown) => editItem(studyId, itemId, { coverage });
     const span = { referenceFirst: 2, versionFirst: 3, bars: 2 };

@@ -3,7 +3,7 @@ import { quantileOfSorted } from "../median";
 import type { Fraction } from "../units";
 
 /** Where this share of the bars agree, nothing differs throughout: what the others do is movement. */
-const enough = 0.35;
+const enough = 0.45;
 
 /**
  * Of the differences that most bars share the one nearest to none: with half of the bars 6 dB softer it is 0,

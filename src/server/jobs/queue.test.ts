@@ -33,7 +33,7 @@ const decoders = (): number[] => {
 
 describe("a job that fails", () => {
   it("keeps its sentence, is not tried by reading, and is done when it is asked for again", async () => {
-    const { studyId, itemId } = await begin({ seed: 901, seconds: 30 });
+    const { studyId, itemId } = await begin({ seed: 901, seconds: 12 });
     const { hash } = (await read(studyId)).study.reference!.file;
     // The original goes before the analysis begins, or while it reads.
     await rename(originalPath(hash), `${originalPath(hash)}-away`);
@@ -66,7 +66,7 @@ describe("a job that fails", () => {
 
 describe("a decoding process that dies", () => {
   it("is replaced; the file it had is refused with a sentence, and the next is analysed", async () => {
-    const { studyId } = await begin({ seed: 904, seconds: 40 });
+    const { studyId } = await begin({ seed: 904, seconds: 20 });
     const { hash } = (await read(studyId)).study.reference!.file;
     await until(async () => (await jobOf(hash)).state === "running" && decoders().length > 0);
     for (const pid of decoders()) process.kill(pid, "SIGKILL");
@@ -93,8 +93,8 @@ describe("pages", () => {
   };
 
   it("are told a few times at most of one edit, whatever follows from it", async () => {
-    const { studyId, itemId } = await begin({ seed: 906, seconds: 8 });
-    for (let i = 0; i < 3; i++) await beginVersion(studyId, pieceWav({ seed: 907 + i, seconds: 8 }));
+    const { studyId, itemId } = await begin({ seed: 906, seconds: 6 });
+    for (let i = 0; i < 3; i++) await beginVersion(studyId, pieceWav({ seed: 907 + i, seconds: 6 }));
     await allDone(studyId);
     await idle();
     const begun = Date.now();
