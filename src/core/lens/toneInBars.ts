@@ -17,7 +17,7 @@ export interface ToneInBars {
   gap: number[];
   /** How much each band counts, 0–1. */
   weight: number[];
-  /** Root-mean-square over bars and bands of what is left of single bars without that. */
+  /** Root-mean-square over bars and bands of what single bars do beside that; what a quarter of the bars stay within is taken off. */
   movement: Decibels;
   /** Bars of the reference that differ plainly from what most bars share. */
   bars: number[];

@@ -270,7 +270,8 @@ export const measureRules: Record<MeasureName, MeasureRule> = {
     unit: "dB",
     justNoticeable: 1,
     halving: 3,
-    reason: "As for the whole spectrum, with the level difference taken out first.",
+    reason:
+      "As for the whole spectrum, with the level difference taken out first; through the lens bar against bar, by what two of three bars share.",
   },
   elementWidth: {
     title: "Stereo width",
@@ -319,7 +320,7 @@ export const measureRules: Record<MeasureName, MeasureRule> = {
     justNoticeable: 0,
     halving: 0,
     reason:
-      "Of the bars in which it plays on either side, those in which it plays on both. It plays where its level is within 18 dB of its loud bars. Set by ear, no source.",
+      "Of the bars in which it plays on either side, those in which it plays on both. It plays where its level is within 18 dB of its loud bars; bass and the rest also have to be more than what others left in the bar. Single bars without a stroke are pattern. Set by ear, no source.",
   },
 };
 
