@@ -17,6 +17,7 @@ import { tieStems } from "../study/tieStems";
 import { writeSummary } from "../study/summary";
 import { desiredJobs, enqueue } from "./desired";
 import { executors } from "./execute";
+import { inTurn, type Following } from "./inTurn";
 import { analysisProcesses, cancelProcesses } from "./processes";
 import { announceAnalysis, announceStudy, setProgress, type Progress } from "./progress";
 import { cancelThreads } from "./threads";
@@ -44,13 +45,6 @@ interface Queue {
   telling: Map<string, NodeJS.Timeout>;
   /** What follows last from changes of each study. */
   following: Map<string, Following>;
-}
-
-/** What follows from a change of a study. */
-interface Following {
-  afterJob: boolean;
-  hasBegun: boolean;
-  done: Promise<void>;
 }
 
 const shared = globalThis as { plainMirrorQueue?: Queue };
@@ -285,30 +279,10 @@ function tell(studyId: string, isWorking: boolean, afterJob: boolean): void {
 
 /**
  * To be called after every change of a study: puts in the queue what the change asks for, writes the
- * summary for the list of studies, and tells the pages. Of one study one at a time: side by side, one that
- * read before a job ended could write its summary over that of one that read after. What has not begun yet
- * serves for all changes before it.
+ * summary for the list of studies, and tells the pages.
  */
-export function studyChanged(studyId: string, { afterJob = false } = {}): Promise<void> {
-  const { following } = queue();
-  const last = following.get(studyId);
-  if (last && !last.hasBegun) {
-    last.afterJob &&= afterJob;
-    return last.done;
-  }
-  const own: Following = { afterJob, hasBegun: false, done: Promise.resolve() };
-  own.done = (async () => {
-    await last?.done.catch(() => undefined);
-    own.hasBegun = true;
-    try {
-      await follow(studyId, own.afterJob);
-    } finally {
-      if (following.get(studyId) === own) following.delete(studyId);
-    }
-  })();
-  following.set(studyId, own);
-  return own.done;
-}
+export const studyChanged = (studyId: string, { afterJob = false } = {}): Promise<void> =>
+  inTurn(queue().following, studyId, afterJob, (isAfterJob) => follow(studyId, isAfterJob));
 
 async function follow(studyId: string, afterJob: boolean): Promise<void> {
   const db = await database();

@@ -153,7 +153,7 @@ function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars
     () =>
       fullestBar(
         model,
-        // As heard: the picture does not jump while notes are put right.
+        // By the notes as they were heard, so that the picture stays put while they are corrected.
         unpackBass(model.reference.bass).map(({ start }) => start),
         aligned,
       ),
