@@ -52,6 +52,11 @@ export class ProcessPool {
 
   constructor(private readonly size: number) {}
 
+  /** Of the processes that it has at the moment. */
+  get pids(): number[] {
+    return [...this.members].flatMap(({ child }) => child.pid ?? []);
+  }
+
   /**
    * Runs a task. Where the process ends on the way, the file is to blame and the result is a refusal.
    *

@@ -1,5 +1,4 @@
 /** The queue under trouble: what fails, dies, is asked for again or is told too often. */
-import { execFileSync } from "node:child_process";
 import { rename } from "node:fs/promises";
 import { and, eq } from "drizzle-orm";
 import { POST as againRoute } from "@/app/api/items/[itemId]/analysis/route";
@@ -8,6 +7,7 @@ import { summaryOf } from "@/core/study";
 import { jobs, studies } from "../storage/schema";
 import { pageRequest, pieceWav, until } from "../testing/helpers";
 import { context, testServer } from "../testing/testServer";
+import { analysisPool } from "./processes";
 import { studyChanged } from "./queue";
 import { listen, revisionOf, type News } from "./progress";
 
@@ -19,18 +19,6 @@ const jobOf = async (subject: string) =>
       .from(jobs)
       .where(and(eq(jobs.kind, "analyse"), eq(jobs.subject, subject)))
   )[0]!;
-/** Processes that this one has begun and that decode. */
-const decoders = (): number[] => {
-  try {
-    return execFileSync("pgrep", ["-P", String(process.pid), "-f", "decoding.mjs"], { encoding: "utf8" })
-      .trim()
-      .split("\n")
-      .map(Number);
-  } catch {
-    return [];
-  }
-};
-
 describe("a job that fails", () => {
   it("keeps its sentence, is not tried by reading, and is done when it is asked for again", async () => {
     const { studyId, itemId } = await begin({ seed: 901, seconds: 12 });
@@ -68,8 +56,8 @@ describe("a decoding process that dies", () => {
   it("is replaced; the file it had is refused with a sentence, and the next is analysed", async () => {
     const { studyId } = await begin({ seed: 904, seconds: 20 });
     const { hash } = (await read(studyId)).study.reference!.file;
-    await until(async () => (await jobOf(hash)).state === "running" && decoders().length > 0);
-    for (const pid of decoders()) process.kill(pid, "SIGKILL");
+    await until(async () => (await jobOf(hash)).state === "running" && analysisPool().pids.length > 0);
+    for (const pid of analysisPool().pids) process.kill(pid, "SIGKILL");
     await until(async () => ["failed", "done"].includes((await jobOf(hash)).state));
     const job = await jobOf(hash);
     // It may have been through just before.
