@@ -31,7 +31,7 @@ const surelyOwn: Fraction = 0.7;
 const fewestBars = 4;
 /** Single bands of single bars count up to there. */
 const most: Decibels = 15;
-
+/** Bars further apart than that are named. */
 const plainly: Decibels = 5;
 /** So many bars must agree in what is tone: a filter that is closed for half of them is movement. */
 const agreeing: Fraction = 0.65;

@@ -36,7 +36,7 @@ interface MeasuringError {
 }
 
 /**
- * At least what three of four of 467 parts were off by that were not changed themselves while another was
+ * About what three of four of 467 parts were off by that were not changed themselves while another was
  * (mixes of the bench "One change in one element", by how free they stand as the program tells it).
  */
 const measuringErrors: Partial<Record<MeasureName, MeasuringError>> = {
