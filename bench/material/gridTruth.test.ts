@@ -65,6 +65,11 @@ describe("beats of a MIDI file", () => {
     const { downbeats } = (await midiGrid(piece, 12))!;
     expect(downbeats).toEqual([0, 3, 6, 8, 10].map((time) => expect.closeTo(time, 6) as number));
   });
+
+  it("end where what is played ends, though the metre changes later", async () => {
+    const piece = await pieceOf([tempo(60), metre(3, 4), metre(4, 4, 8 * 3 * 480)]);
+    expect((await midiGrid(piece, 12))!.beats).toHaveLength(12);
+  });
 });
 
 describe("a MIDI file that was played without looking at its tempo", () => {

@@ -59,7 +59,7 @@ export async function midiGrid({ file }: Piece, until: number): Promise<GridTrut
     const isCompound = unit === 8 && count % 3 === 0;
     const step = header.ppq * (4 / unit) * (isCompound ? 3 : 1);
     const inBar = isCompound ? count / 3 : count;
-    const end = metres[i + 1]?.ticks ?? header.secondsToTicks(until);
+    const end = Math.min(metres[i + 1]?.ticks ?? Infinity, header.secondsToTicks(until));
     for (let n = 0, at = ticks; at < end - 1; n++, at += step) {
       const time = header.ticksToSeconds(at);
       beats.push(time);

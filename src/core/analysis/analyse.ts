@@ -5,12 +5,14 @@ import { firstSoundOf, lastSoundOf } from "../audio/silence";
 import { drumBandGatherer } from "../drums/bands";
 import { countedDrums, sharpenedSwing } from "../drums";
 import { compoundGrid } from "../drums/compound";
+import { countedOtherwise } from "../drums/countedTempo";
 import { drumsOf, hearDrums, soundingHits } from "../drums/estimateDrums";
 import { strokeCurves } from "../drums/network";
 import { loadFft } from "../dsp/fft";
 import { bandEnvelopes } from "../envelopes/bandEnvelopes";
 import { measureEnvelopes } from "../envelopes";
 import { asHits, leastConfidence } from "../drums/hits";
+import type { Metre } from "../grid/bars";
 import { gridOf } from "../grid/correction";
 import { onsetFrames, onsetStrength } from "../grid/onset";
 import { highBandOnsets } from "../grid/highBandOnsets";
@@ -91,26 +93,24 @@ export async function analyse(
   const strokes = strokeCurves(heard.activations);
   let tempo = estimateTempo(onsets, strokes);
   const firstSound = firstSoundOf(stereo, signal.sampleRate);
-  let grid =
-    tempo &&
-    estimateGrid(
-      onsets,
-      highBandOnsets(stereo, signal.sampleRate),
-      tempo.bpm,
-      firstSound ?? 0,
-      lastSoundOf(stereo, signal.sampleRate),
-      strokes,
-    );
+  const attacks = tempo && highBandOnsets(stereo, signal.sampleRate);
+  const lastSound = lastSoundOf(stereo, signal.sampleRate);
+  const gridAt = (bpm: Bpm, metre: Metre | null = null) =>
+    estimateGrid(onsets, attacks!, bpm, firstSound ?? 0, lastSound, strokes, metre);
+  let grid = tempo && gridAt(tempo.bpm);
   // The beats, fitted over the whole length, say the tempo more exactly than its first estimate.
   if (tempo && grid?.steady) tempo.bpm = Math.round(grid.bpm * 100) / 100;
   const durationSeconds = durationOf(signal);
   let ownGrid = gridOf(grid, durationSeconds);
   let sounding = soundingHits(heard, ownGrid);
   const struck = sounding.withStrays.filter(({ confidence }) => confidence >= leastConfidence);
-  const compound = grid && ownGrid && compoundGrid(struck, grid, ownGrid, firstSound ?? 0);
-  if (tempo && compound) {
-    tempo = otherReading(tempo, Math.round(compound.bpm * 100) / 100);
-    grid = compound;
+  const counted = ownGrid && countedOtherwise(struck, ownGrid);
+  const other = counted
+    ? gridAt(counted.bpm, counted.metre)
+    : grid && ownGrid && compoundGrid(struck, grid, ownGrid, firstSound ?? 0);
+  if (tempo && other) {
+    tempo = otherReading(tempo, Math.round(other.bpm * 100) / 100);
+    grid = other;
     ownGrid = gridOf(grid, durationSeconds);
     sounding = soundingHits(heard, ownGrid);
   }

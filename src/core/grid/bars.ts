@@ -260,14 +260,21 @@ function barProfile(row: Float32Array, start: number, length: number): number[] 
   return sums.map((sum, i) => (mean > 0 ? sum / max(1, counts[i]!) / mean - 1 : 0));
 }
 
-/** Reads a path of beats as bars; null where there are too few beats to tell. */
+/**
+ * Reads a path of beats as bars; null where there are too few beats to tell.
+ *
+ * @param metre where it is known.
+ */
 export function readBars(
   onsets: OnsetStrength,
   strokes: StrokeCurves | null,
   path: readonly Seconds[],
   firstSound: Seconds,
+  metre: Metre | null = null,
 ): Bars | null {
-  const readings = barReadings(onsets, strokes, path, firstSound);
+  const readings = barReadings(onsets, strokes, path, firstSound).filter(
+    ({ beatsPerBar }) => metre === null || beatsPerBar === metre,
+  );
   if (readings.length === 0) return null;
   const fitted = probabilities(
     barModel,

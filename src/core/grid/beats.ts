@@ -4,7 +4,7 @@
  * exact tempo with one anchor in its place, as produced music has it.
  */
 import type { Bpm, Seconds } from "../units";
-import { valueAt, withoutRunningMean } from "./curve";
+import { peakNear, valueAt, withoutRunningMean } from "./curve";
 import type { OnsetRanges } from "./onset";
 import { fitLine } from "./steadyLine";
 
@@ -92,6 +92,49 @@ function bestPhase(strength: Float32Array, period: number, near: number, reach: 
   return best;
 }
 
+/** Beats within which a path goes over to others, and on either side of which it must keep its pace. */
+const jumpBeats = 8;
+const evenBeats = 12;
+/** By so much of a beat at least it goes over, */
+const leastJump = 0.2;
+/** and by no more than that it may stray from even beats beside. */
+const mostStray = 0.06;
+/** So much of what the shorter side falls on must lie on the beats of the longer one as well. */
+const leastThere = 0.6;
+
+/**
+ * In some passages, before the drums come in above all, a path may run on sixteenths off the beat: where it
+ * goes over to the beats within a few of them, the shorter side is laid on the beats of the longer one. Where
+ * little falls on those the track itself jumps, and the path is left.
+ */
+function withoutJumps(path: readonly number[], strength: Float32Array, period: number): number[] {
+  let own = [...path];
+  /** Mean length of the beats between two, and how far the middle of them lies off the line, in periods. */
+  const paceOf = (from: number, to: number) => {
+    const pace = (own[to]! - own[from]!) / (to - from);
+    const middle = (from + to) >> 1;
+    return { pace, stray: abs(own[middle]! - own[from]! - pace * (middle - from)) / period };
+  };
+  for (let i = evenBeats; i + jumpBeats + evenBeats < own.length; i++) {
+    const next = i + jumpBeats;
+    const [before, after] = [paceOf(i - evenBeats, i), paceOf(next, next + evenBeats)];
+    const jump = (own[next]! - own[i]! - (jumpBeats * (before.pace + after.pace)) / 2) / period;
+    if (abs(jump) < leastJump || max(before.stray, after.stray) > mostStray) continue;
+    const isFirst = i + next < own.length;
+    const moved = own.map((frame, k) => {
+      if (isFirst) return k <= i ? round(frame + jump * period) : frame;
+      return k >= next ? round(frame - jump * period) : frame;
+    });
+    for (let k = i + 1; k < next; k++)
+      moved[k] = round(moved[i]! + ((k - i) / jumpBeats) * (moved[next]! - moved[i]!));
+    const [from, to] = isFirst ? [0, next] : [i + 1, own.length];
+    const gathers = (frames: readonly number[]) =>
+      frames.slice(from, to).reduce((sum, frame) => sum + peakNear(strength, frame, 2), 0);
+    if (gathers(moved) >= leastThere * gathers(own)) own = moved;
+  }
+  return own;
+}
+
 /** Median of numbers; 0 of none. */
 const median = (numbers: readonly number[]): number =>
   [...numbers].sort((a, b) => a - b)[floor(numbers.length / 2)] ?? 0;
@@ -112,7 +155,7 @@ export function trackBeats(
   const { framesPerSecond } = onsets;
   const strength = combinedStrength(onsets);
   const period = (60 / bpm) * framesPerSecond;
-  const path = freePath(strength, period);
+  const path = withoutJumps(freePath(strength, period), strength, period);
   // Where the free path stands against a grid of the exact period: circular, so that no beat need be
   // counted. In some passages it may run on the off-beats; on half the period that does not matter.
   const shareNear = (anchor: number, grid: number) =>

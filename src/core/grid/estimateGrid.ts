@@ -1,5 +1,5 @@
 import type { Bpm, Seconds } from "../units";
-import { readBars, shifted } from "./bars";
+import { readBars, shifted, type Metre } from "./bars";
 import { combinedStrength, settled, trackBeats } from "./beats";
 import type { GridEstimate } from "./gridEstimate";
 import type { OnsetEnvelope } from "./highBandOnsets";
@@ -52,6 +52,7 @@ const barBefore: Seconds = 0.07;
  *
  * @param from, to first and last sound.
  * @param strokes what is struck where; null where nobody has listened for it.
+ * @param metre where it is known.
  */
 export function estimateGrid(
   onsets: OnsetStrength,
@@ -60,9 +61,10 @@ export function estimateGrid(
   from: Seconds,
   to: Seconds,
   strokes: StrokeCurves | null = null,
+  metre: Metre | null = null,
 ): GridEstimate | null {
   const path = trackBeats(onsets, bpm, from, to);
-  const bars = readBars(onsets, strokes, path.beats, from);
+  const bars = readBars(onsets, strokes, path.beats, from, metre);
   if (!bars) return null;
   const moved = shifted(path.beats, bars.shift);
   const firstDownbeat = moved[bars.firstDownbeat]!;

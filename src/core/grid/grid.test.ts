@@ -34,6 +34,38 @@ describe("beats", () => {
     const far = times.filter((time) => abs(nearest(time, beats) - time) > 0.03);
     expect(far.length).toBeLessThanOrEqual(2);
   });
+
+  /** Strokes half a second apart as loud as said by their number and sixteenth, in a tempo that sways a little. */
+  function swaying(loudness: (beat: number, sixteenth: number) => number) {
+    const beats = [0.5];
+    for (let i = 0; i < 240; i++) beats.push(beats[i]! + 0.5 * (1 + 0.012 * sin((2 * PI * i) / 60)));
+    const samples = new Float32Array(44100 * 126);
+    const sixteenths = beats.slice(0, -1).flatMap((time, i) => {
+      const step = (beats[i + 1]! - time) / 4;
+      return [0, 1, 2, 3].map((k) => ({ time: time + k * step, loud: loudness(i, k) }));
+    });
+    for (const loud of new Set(sixteenths.map((own) => own.loud))) {
+      const times = sixteenths.filter((own) => own.loud === loud).map(({ time }) => time);
+      clicks(times, 126).forEach((x, i) => (samples[i]! += loud * x));
+    }
+    return { beats, found: trackBeats(onsetsOf(samples), 120, 0.4, 121).beats };
+  }
+  const met = (beats: readonly number[], found: readonly number[]) =>
+    beats.filter((time) => abs(nearest(time, found) - time) < 0.03).length / beats.length;
+
+  it("are those of the drums in an introduction too that stresses sixteenths off the beat", () => {
+    const { beats, found } = swaying((beat, k) =>
+      beat < 100 ? [0.5, 1, 0.3, 0.3][k]! : [1, 0.2, 0.4, 0.2][k]!,
+    );
+    expect(met(beats.slice(4, 90), found)).toBeGreaterThan(0.9);
+    expect(met(beats.slice(110, 230), found)).toBeGreaterThan(0.95);
+  });
+
+  it("go over to others where nothing falls on those of before", () => {
+    const { beats, found } = swaying((beat, k) => (beat < 100 ? [0, 1, 0, 0.4][k]! : [1, 0, 0.4, 0][k]!));
+    expect(met(beats.slice(4, 50), found)).toBeLessThan(0.1);
+    expect(met(beats.slice(110, 230), found)).toBeGreaterThan(0.95);
+  });
 });
 
 /** Kick on the first of each bar, snare noise on the middle, hats on eighths, a tone that changes each bar. */
