@@ -137,9 +137,11 @@ function Compared({ model }: { model: ToneModel }) {
         <AspectAnswer aspect="tone" score={model.score} />
         <p className="mt-2" data-testid="moves-worth">
           {list.length === 0
-            ? worth.before <= tolerance
-              ? "The spectra match: no equaliser is needed."
-              : "No equaliser move would bring it nearer."
+            ? moves.areAwaited
+              ? "Fitting equaliser moves …"
+              : worth.before <= tolerance
+                ? "The spectra match: no equaliser is needed."
+                : "No equaliser move would bring it nearer."
             : on === 0
               ? `All moves are off; the gap is ${fixed(worth.before)} dB on average.`
               : `${on === 1 ? "One move brings" : `${countWord(on)} moves bring`} the average gap from ${fixed(worth.before)} to ${fixed(worth.after)} dB, the score from ${points(worth.scoreBefore)} to ${points(worth.scoreAfter)}.${model.wrongCures.length > 0 ? " Not all of it is a job for an equaliser." : ""}`}

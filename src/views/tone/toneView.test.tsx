@@ -1,11 +1,23 @@
 import { madeUpStudy } from "@/core/testing/study";
+import { suggestedMoves } from "@/models/equaliser";
 import { toneModel } from "@/models/tone";
 import { addressBar } from "../testing/navigation";
 import { cleanup, fireEvent, openStudy, screen, wholeComparison, within } from "../testing/studio";
 import { moved } from "./MoveSpans";
 import { ToneView } from "./ToneView";
+import type { MovesAnswer, MovesQuestion } from "./useSuggestedMoves";
 
 afterEach(cleanup);
+
+/** In place of the worker, which the tests in a browser have. */
+class MovesAtOnce {
+  onmessage: ((event: { data: MovesAnswer }) => void) | null = null;
+  postMessage({ id, spectra, sampleRate }: MovesQuestion) {
+    this.onmessage?.({ data: { id, moves: suggestedMoves(spectra, sampleRate) } });
+  }
+  terminate() {}
+}
+beforeAll(() => Object.assign(globalThis, { Worker: MovesAtOnce }));
 
 const open = (address = "tone", study = madeUpStudy()) =>
   openStudy(study, address, (results) => {

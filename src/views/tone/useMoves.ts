@@ -1,11 +1,12 @@
 "use client";
 
-import { useCallback, useDeferredValue, useEffect, useMemo, useState } from "react";
+import { useCallback, useEffect, useMemo, useState } from "react";
 import { mostMoves, type EqualiserMove, type KeptMove } from "@/core/equaliser";
 import { usePlayback } from "@/listening/Playback";
-import { movesWorth, suggestedMoves, type MovesWorth } from "@/models/equaliser";
+import { movesWorth, type MovesWorth } from "@/models/equaliser";
 import type { ToneModel } from "@/models/tone";
 import { useEdits, useStudy } from "../study/StudyContext";
+import { useSuggestedMoves } from "./useSuggestedMoves";
 
 const none: KeptMove[] = [];
 
@@ -13,6 +14,8 @@ export interface Moves {
   moves: readonly KeptMove[];
   /** Whether they were edited; else they are those that are suggested for what is shown. */
   areKept: boolean;
+  /** Whether what is suggested is still being worked out. */
+  areAwaited: boolean;
   worth: MovesWorth;
   /** Whether the version is heard through them. */
   isHeard: boolean;
@@ -30,12 +33,10 @@ export function useMoves({ spectra, sampleRate }: Pick<ToneModel, "spectra" | "s
   const { version } = useStudy();
   const { editItem } = useEdits();
   const playback = usePlayback();
-  // Fitted a frame later, so that the curves are drawn first.
-  const later = useDeferredValue(spectra, null);
-  const suggested = useMemo(() => (later ? suggestedMoves(later, sampleRate) : none), [later, sampleRate]);
+  const suggested = useSuggestedMoves(spectra, sampleRate);
   const kept = version?.corrections.equaliser.moves;
   const [dragged, setDragged] = useState<KeptMove[] | null>(null);
-  const moves = dragged ?? kept ?? suggested;
+  const moves = dragged ?? kept ?? suggested ?? none;
   const worth = useMemo(() => movesWorth(spectra, moves, sampleRate), [spectra, moves, sampleRate]);
 
   const [isHeard, setHeard] = useState(false);
@@ -72,6 +73,7 @@ export function useMoves({ spectra, sampleRate }: Pick<ToneModel, "spectra" | "s
   return {
     moves,
     areKept: kept !== undefined,
+    areAwaited: !dragged && !kept && !suggested,
     worth,
     isHeard,
     setHeard(on) {

@@ -1,0 +1,39 @@
+"use client";
+
+import { useEffect, useRef, useState } from "react";
+import type { KeptMove } from "@/core/equaliser";
+import type { ComparedSpectra } from "@/models/spectra";
+
+export interface MovesQuestion {
+  id: number;
+  spectra: ComparedSpectra;
+  sampleRate: number;
+}
+
+export interface MovesAnswer {
+  id: number;
+  moves: KeptMove[];
+}
+
+/** The moves that bring the version nearest; null while they are being fitted. */
+export function useSuggestedMoves(spectra: ComparedSpectra, sampleRate: number): KeptMove[] | null {
+  const worker = useRef<Worker | null>(null);
+  const asked = useRef<MovesQuestion | null>(null);
+  const [known, setKnown] = useState<{ spectra: ComparedSpectra; moves: KeptMove[] } | null>(null);
+  useEffect(() => {
+    const own = new Worker(new URL("./movesWorker.ts", import.meta.url), { type: "module" });
+    own.onmessage = ({ data: { id, moves } }: MessageEvent<MovesAnswer>) => {
+      if (id === asked.current?.id) setKnown({ spectra: asked.current.spectra, moves });
+    };
+    worker.current = own;
+    return () => {
+      own.terminate();
+      worker.current = null;
+    };
+  }, []);
+  useEffect(() => {
+    asked.current = { id: (asked.current?.id ?? 0) + 1, spectra, sampleRate };
+    worker.current?.postMessage(asked.current);
+  }, [spectra, sampleRate]);
+  return known?.spectra === spectra ? known.moves : null;
+}
