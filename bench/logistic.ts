@@ -11,6 +11,8 @@ export interface Example {
   name: string;
   candidates: number[][];
   right: number;
+  /** How much it counts; 1 where left out. */
+  weight?: number;
 }
 
 /** How much each example counts, 1 in the mean: sources all as much, though they have more examples or fewer. */
@@ -27,7 +29,7 @@ export function fit({
   evenly,
   rounds = 1200,
 }: Pick<Fitting, "examples" | "penalty" | "evenly" | "rounds">): ChoiceModel {
-  const counts = evenly ? weightsOf(examples) : examples.map(() => 1);
+  const counts = evenly ? weightsOf(examples) : examples.map(({ weight }) => weight ?? 1);
   const all = examples.flatMap((e) => e.candidates);
   const size = all[0]!.length;
   const means = Array.from({ length: size }, (_, i) => all.reduce((a, f) => a + f[i]!, 0) / all.length);

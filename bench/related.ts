@@ -16,7 +16,7 @@ import { asHits } from "@/core/drums";
 import { applyBiquad, designBiquad } from "@/core/dsp/biquad";
 import { gridOf } from "@/core/grid/correction";
 import { barStart, barsOf } from "@/core/grid/grid";
-import { developmentMaster, secondsOf } from "@/demo/makeSong";
+import { developmentMaster, makeSong, secondsOf } from "@/demo/makeSong";
 import { mixDown } from "@/demo/mix";
 import { chance } from "@/demo/random";
 import { renderParts, renderRate, type StereoTrack } from "@/demo/render";
@@ -49,6 +49,8 @@ interface Track {
   /** The piece that it is of. */
   piece: string;
   half: Pair["half"];
+  /** The song at whose tempo another one of its style is played. */
+  ofStyle?: string;
   side(): Promise<AlignedSide | null>;
 }
 
@@ -122,6 +124,9 @@ const changes: readonly { kind: string; of(signal: Signal, starts: readonly numb
   },
 ];
 
+const generator = "own generator";
+export const ofTheStyle = "another song of the style at the same tempo";
+
 /** Development songs with their versions, and with every part played by another sound. */
 async function generated(seeds: readonly number[], names: readonly string[]): Promise<Track[]> {
   const tracks: Track[] = [];
@@ -130,7 +135,7 @@ async function generated(seeds: readonly number[], names: readonly string[]): Pr
       const [song] = await developmentSongs([seed], [style]);
       // Songs of the benchmark's own seeds are never fitted on.
       const half: Pair["half"] = seed < firstSeed ? "fit" : "measure";
-      const own = { source: "own generator", piece: song!.name, half };
+      const own = { source: generator, piece: song!.name, half };
       tracks.push({ ...own, kind: "", side: () => sideOf(song!.name, () => decoded(song!.file)) });
       for (const made of await versionsOf(style, seed)) {
         tracks.push({
@@ -156,10 +161,29 @@ async function generated(seeds: readonly number[], names: readonly string[]): Pr
             }),
         });
       }
+      for (const later of otherSeeds) {
+        tracks.push({
+          ...own,
+          kind: "",
+          piece: `${song!.name} against ${seed + later}`,
+          ofStyle: song!.name,
+          side: () =>
+            sideOf(`${song!.name} at the tempo of which ${seed + later} is played`, async () => {
+              const tempoRatio = styleSong(style, seed).bpm / styleSong(style, seed + later).bpm;
+              return makeSong(
+                styleSong(style, seed + later, { tempoRatio }),
+                developmentMaster(seed + later),
+              );
+            }),
+        });
+      }
     }
   }
   return tracks;
 }
+
+/** Seeds of other songs of a style, counted from a song's own. */
+const otherSeeds = [6, 7] as const;
 
 /** What somebody may have of a recreation, played by what they have. */
 const sketches: readonly { kind: string; plays(part: Part): boolean; bars: number | null }[] = [
@@ -258,18 +282,21 @@ function pairOf(reference: AlignedSide, version: AlignedSide) {
 
 /** All related pairs, and so many unrelated ones for each track that is a reference. */
 export async function* pairs({
+  only,
   seeds,
   names = styles,
   mostRecordings = 40,
   strangers = 5,
 }: {
+  only: Pair["half"];
   seeds: readonly number[];
   names?: readonly string[];
   mostRecordings?: number;
   strangers?: number;
 }): AsyncGenerator<Pair> {
-  const all = [...(await generated(seeds, names)), ...(await recorded(mostRecordings))];
-  const references = all.filter(({ kind }) => kind === "");
+  const made = [...(await generated(seeds, names)), ...(await recorded(mostRecordings))];
+  const all = made.filter(({ half }) => half === only);
+  const references = all.filter(({ kind, ofStyle }) => kind === "" && !ofStyle);
   const c = chance(20261126);
   for (const reference of references) {
     const side = await reference.side();
@@ -281,7 +308,8 @@ export async function* pairs({
       if (version) yield { source, kind, name: piece, half, isRelated: true, ...pairOf(side, version) };
     }
     // Of another piece of the same half: what is fitted on is never measured.
-    const others = all.filter((other) => other.piece !== reference.piece && other.half === half);
+    const unlike = all.filter((other) => other.piece !== reference.piece);
+    const others = unlike.filter(({ ofStyle }) => !ofStyle);
     // A few bars or drums alone agree with anything most easily: every second stranger is of that kind.
     const sketchy = others.filter(({ kind }) => /bars|drums|loop/.test(kind));
     for (let i = 0; i < strangers && others.length > 0; i++) {
@@ -290,6 +318,21 @@ export async function* pairs({
       if (!version) continue;
       const name = `${reference.piece} and ${other.piece}`;
       yield { source, kind: "unrelated", name, half, isRelated: false, ...pairOf(side, version) };
+    }
+    // And songs of the generator against one another, which share more than music of several makers does.
+    const kindred = unlike.filter(
+      (other) =>
+        other.kind === "" &&
+        other.source === source &&
+        (other.ofStyle ?? reference.piece) === reference.piece,
+    );
+    if (source !== generator) continue;
+    for (const other of kindred) {
+      const version = await other.side();
+      if (!version) continue;
+      const kind = other.ofStyle ? ofTheStyle : "a song of another style";
+      const name = `${reference.piece} and ${other.piece}`;
+      yield { source, kind, name, half, isRelated: false, ...pairOf(side, version) };
     }
   }
 }

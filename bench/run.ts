@@ -15,6 +15,7 @@ import { hitSections } from "./parts/hits";
 import { lowEndSections } from "./parts/lowEnd";
 import { elementsSections } from "./parts/elements";
 import { lensSections } from "./parts/lens";
+import { ladderSections } from "./parts/ladders";
 import { momentSections } from "./parts/moments";
 import { othersSections } from "./parts/others";
 import { pageSections } from "./parts/pages";
@@ -43,6 +44,7 @@ const parts: Record<string, (options: PartOptions) => Promise<Sections>> = {
   hits: hitSections,
   lens: lensSections,
   elements: elementsSections,
+  ladders: ladderSections,
   speed: speedSections,
   pages: pageSections,
 };

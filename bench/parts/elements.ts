@@ -38,7 +38,7 @@ const each = (track: StereoTrack, change: (samples: Float32Array) => Float32Arra
   change(track[0]),
   change(track[1]),
 ];
-const scaled = (track: StereoTrack, decibels: number) =>
+export const scaled = (track: StereoTrack, decibels: number) =>
   each(track, (samples) => samples.map((x) => decibelsToAmplitude(decibels) * x));
 const shelved = (samples: Float32Array, kind: "lowShelf" | "highShelf", hertz: number, decibels: number) => {
   const own = samples.slice();
@@ -50,7 +50,7 @@ const leveled = (changed: StereoTrack, track: StereoTrack) => {
   const gain = Math.sqrt(energyOf(track) / Math.max(1e-12, energyOf(changed)));
   return each(changed, (samples) => samples.map((x) => gain * x));
 };
-const later = (samples: Float32Array, seconds: number) => {
+export const later = (samples: Float32Array, seconds: number) => {
   const own = new Float32Array(samples.length);
   own.set(
     samples.subarray(0, samples.length - Math.round(seconds * renderRate)),
@@ -196,7 +196,7 @@ const changes: readonly Change[] = [
   },
 ];
 
-async function heard(mix: StereoTrack): Promise<LiftedSide> {
+export async function heard(mix: StereoTrack): Promise<LiftedSide> {
   const analysed = await analyse(stereo(mix[0], mix[1], renderRate));
   const parts = heardIn(analysed.analysis);
   return { ...analysed, correction: {}, lifted: keptOf(lift(mix, renderRate, parts), renderRate, parts) };
@@ -214,7 +214,11 @@ interface Row {
 
 const cut = (track: StereoTrack): StereoTrack =>
   each(track, (samples) => samples.subarray(0, seconds * renderRate));
-const beginningOf = (piece: PartedPiece): PartedPiece => ({
+/** Parts that are not so soft that nobody hears them. */
+export const audibleParts = ({ parts, mix }: PartedPiece): LensPart[] =>
+  lensParts.filter((part) => parts[part] && energyOf(parts[part]) > softest * energyOf(mix));
+
+export const beginningOf = (piece: PartedPiece): PartedPiece => ({
   ...piece,
   mix: cut(piece.mix),
   parts: Object.fromEntries(Object.entries(piece.parts).map(([part, track]) => [part, cut(track)])),
@@ -222,8 +226,7 @@ const beginningOf = (piece: PartedPiece): PartedPiece => ({
 
 async function measure(piece: PartedPiece, seed: number, rows: Row[]): Promise<void> {
   const names = lensParts.filter((part) => piece.parts[part]);
-  const all = energyOf(piece.mix);
-  const audible = names.filter((part) => energyOf(piece.parts[part]!) > softest * all);
+  const audible = audibleParts(piece);
   const reference = await heard(piece.mix);
   const c = chance(seed);
   const rest = [...changes];

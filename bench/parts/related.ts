@@ -5,7 +5,7 @@ import { firstSeed, type PartOptions, type Sections } from "./part";
 
 /** Likely enough to go on, and unlikely enough to say so. */
 const sure = { related: 0.7, strangers: 0.3 } as const;
-const mostStyles = 4;
+const mostStyles = 8;
 
 const share = (part: number, whole: number) => (whole === 0 ? "–" : (part / whole).toFixed(3));
 
@@ -29,8 +29,13 @@ function row(name: string, all: readonly Pair[]): (string | number)[] {
 export async function relatedSections({ styles }: PartOptions): Promise<Sections> {
   const measured: Pair[] = [];
   const names = styles.filter((_, i) => i % 2 === 1).slice(0, mostStyles);
-  for await (const pair of pairs({ seeds: [firstSeed], names, mostRecordings: 32, strangers: 6 })) {
-    if (pair.half !== "measure") continue;
+  for await (const pair of pairs({
+    only: "measure",
+    seeds: [firstSeed],
+    names,
+    mostRecordings: 32,
+    strangers: 6,
+  })) {
     measured.push(pair);
     if (pair.isRelated ? pair.related < sure.related : pair.related > sure.strangers)
       console.log(`${pair.name}, ${pair.kind}: ${pair.related.toFixed(2)}`);

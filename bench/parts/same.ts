@@ -22,8 +22,15 @@ const seconds = 90;
 const cutBy = 7.3;
 const mostPieces = 10;
 
-/** What is done to a recording: filters of ffmpeg, how it is written, and where it begins. */
-const changes: Record<string, { filter?: string; coded?: readonly string[]; from?: number }> = {
+/** What is done to a recording: filters of ffmpeg, how it is written, where it begins and ends. */
+interface Treatment {
+  filter?: string;
+  coded?: readonly string[];
+  from?: number;
+  until?: number;
+}
+
+const changes: Record<string, Treatment> = {
   filtered: { filter: "equalizer=f=300:t=q:w=0.8:g=4,highshelf=f=6000:g=-4" },
   "low-passed at 9 kHz": { filter: "lowpass=f=9000,lowpass=f=9000" },
   "MP3 at 128 kbit/s": { coded: ["mp3", "-b:a", "128k"] },
@@ -41,13 +48,13 @@ export const made = (file: string, name: string, change: string): string =>
 export function changed(
   file: string,
   name: string,
-  { filter, coded, from = 0 }: (typeof changes)[string],
+  { filter, coded, from = 0, until = seconds }: Treatment,
 ): string {
   const [extension = "wav", ...options] = coded ?? [];
   const out = path.join(folder, name.replace(/[^\w.-]+/g, "_") + `.${extension}`);
   if (!existsSync(out)) {
     mkdirSync(folder, { recursive: true });
-    const begin = ["-ss", String(from), "-t", String(seconds - from)];
+    const begin = ["-ss", String(from), "-t", String(until - from)];
     const filters = filter ? ["-af", filter] : [];
     execFileSync("ffmpeg", ["-loglevel", "error", "-y", ...begin, "-i", file, ...filters, ...options, out]);
   }

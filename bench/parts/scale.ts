@@ -39,7 +39,7 @@ const coded = path.join(process.cwd(), ".cache", "scale");
 const elements = proposedElements.map(({ name, fromHz, toHz }) => element(name, name, fromHz, toHz));
 
 /** The match of a study with nothing but the two, its tempo intended; elements by their ranges. */
-function matchOf(reference: AlignmentSide, version: AlignmentSide, isTempoIntended = false) {
+export function matchOf(reference: AlignmentSide, version: AlignmentSide, isTempoIntended = false) {
   const { alignment, measures } = alignVersion(reference, version);
   const grids = {
     reference: gridOfSide(reference),
@@ -114,7 +114,7 @@ function nearestInTempo<T extends { side: AlignmentSide }>(reference: T, others:
 }
 
 /** Filters of ffmpeg that stretch and transpose. */
-function transposed(tempoRatio: number, semitones: number): string {
+export function transposed(tempoRatio: number, semitones: number): string {
   const pitch = 2 ** (semitones / 12);
   return `aresample=44100,asetrate=${Math.round(44100 * pitch)},aresample=44100,atempo=${(tempoRatio / pitch).toFixed(6)}`;
 }

@@ -374,6 +374,7 @@ export function findCoverage(
   );
   if (agreements.length === 0) return nothing;
   const { parts } = sides.find((own) => own.side === side)!;
+  const common = isPitched ? harmonyInCommon(own, features, parts, placed, best.semitones) : null;
   const evidence = relationFeatures({
     agreement,
     selfSimilarity,
@@ -381,6 +382,7 @@ export function findCoverage(
     drums: parts.drums,
     harmonyAt: isPitched ? parts.harmonyAt : null,
     semitones: best.semitones,
+    common,
     referenceBars: own.count,
     versionBars: features.count,
     runs: placed,
@@ -405,7 +407,7 @@ export function findCoverage(
     reading: { ...best.reading, firstBeat: best.reading.firstBeat + before * beatsPerBar },
     semitones: best.semitones === null ? null : nearestShift(best.semitones),
     agreement: max(0, min(1, agreements.reduce((a, b) => a + b, 0) / agreements.length)),
-    harmony: isPitched ? harmonyInCommon(own, features, parts, placed, best.semitones) : null,
+    harmony: common && common.agrees,
     related,
   };
 }

@@ -9,6 +9,7 @@ import { probabilities } from "../grid/choice";
 import type { Fraction } from "../units";
 import { relatedModel } from "./relatedModel";
 import { bestPath, meanAgreement, type Run } from "./runs";
+import type { CommonHarmony } from "./sameHarmony";
 
 const { abs, log2, max, sqrt } = Math;
 
@@ -24,6 +25,8 @@ export interface AlignedPair {
   harmonyAt: ((semitones: number) => Float32Array) | null;
   /** By how many semitones the version sounds higher. */
   semitones: number | null;
+  /** Null where one side has no harmony to speak of. */
+  common: CommonHarmony | null;
   referenceBars: number;
   versionBars: number;
   runs: readonly Run[];
@@ -82,7 +85,7 @@ function scoreOf(agreement: Float32Array, referenceBars: number, versionBars: nu
 
 /** What tells whether two tracks are related; the first is constant. */
 export function relationFeatures(pair: AlignedPair): number[] {
-  const { agreement, selfSimilarity, referenceBars, versionBars, runs, harmonyAt, semitones } = pair;
+  const { agreement, selfSimilarity, referenceBars, versionBars, runs, harmonyAt, semitones, common } = pair;
   const rows = new Int32Array(versionBars).fill(-1);
   for (const { reference, version, bars } of runs)
     for (let i = 0; i < bars; i++) rows[version + i] = reference + i;
@@ -147,6 +150,14 @@ export function relationFeatures(pair: AlignedPair): number[] {
     log2(max(1, referenceBars)),
     Number(pair.isPlain),
     abs(log2(pair.tempoRatio)),
+    // Where both have chords, these say most, and drums that many songs share say less.
+    Number(common !== null),
+    common ? common.agrees : 0,
+    common ? common.beyondOtherKeys : 0,
+    common ? agrees - usual : 0,
+    common ? score - max(...other) : 0,
+    common ? along(pair.drums.similarity) : 0,
+    common ? pair.exactOnsets : 0,
   ];
 }
 
