@@ -165,6 +165,27 @@ describe("whether two tracks have to do with each other", () => {
     }
   });
 
+  it("songs that share a beat but no chords have not", () => {
+    const beat: Written = {
+      kick: ["X...X...X...X..."],
+      snare: ["....X.......X..."],
+      hat: ["x.x.x.x.x.x.x.x."],
+    };
+    const rhythm = "k.h.s.h.k.h.s.hs";
+    const over = (chords: readonly number[], seed: number, semitones = 0) =>
+      drummed(
+        chords.map(() => beat),
+        track(
+          chords.map((chord) => ({ chord, rhythm })),
+          { seed, semitones },
+        ),
+      );
+    const ours = [0, 5, 9, 7, 0, 5, 9, 7, 2, 10, 3, 1, 0, 5, 9, 7];
+    const theirs = [0, 0, 4, 4, 11, 11, 6, 6, 0, 0, 4, 4, 8, 1, 8, 1];
+    expect(related(over(theirs, 3), over(ours, 2))).toBeLessThan(0.4);
+    expect(related(over(ours, 3, 4), over(ours, 2))).toBeGreaterThan(0.9);
+  });
+
   it("the same bars in another order are less so than in theirs", () => {
     const backwards = track([...song].reverse(), { seed: 7 });
     expect(related(backwards)).toBeLessThan(related(reference));

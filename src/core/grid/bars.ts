@@ -178,6 +178,8 @@ const shareOfSixEight = 0.35;
 
 /** What a reading by thirds of a beat must gather, as a share of what the plain ones do. */
 const leastThirds = 0.65;
+/** Or so many times as many kicks. */
+const timesTheKicks = 1.5;
 
 /** How near, in beats, the first sound must lie to count as being on a beat. */
 const beginReach = 0.1;
@@ -193,12 +195,20 @@ export function barReadings(
   const readings: BarReading[] = [];
   const strength = combinedStrength(onsets);
   const strokes = clearStrokes(strokeCurves, strength.length);
-  const gathered = (shift: number) =>
-    shifted(path, shift).reduce((sum, time) => sum + peakNear(strength, time * onsets.framesPerSecond, 1), 0);
+  const gathered = (shift: number, curve = strength) =>
+    shifted(path, shift).reduce((sum, time) => sum + peakNear(curve, time * onsets.framesPerSecond, 1), 0);
   const leastGathered = leastThirds * max(gathered(0), gathered(1 / 2));
+  const [kicks] = strokes;
+  const leastKicks = timesTheKicks * max(gathered(0, kicks), gathered(1 / 2, kicks));
   for (const shift of shifts) {
     // A third of a beat away lies nothing at all, unless beats divide in three.
-    if (shift !== 0 && shift !== 1 / 2 && gathered(shift) < leastGathered) continue;
+    if (
+      shift !== 0 &&
+      shift !== 1 / 2 &&
+      gathered(shift) < leastGathered &&
+      gathered(shift, kicks) <= leastKicks
+    )
+      continue;
     const beats = shifted(path, shift);
     const rows = eighths(onsets, strokes, beats);
     const sounds = soundOfBeats(onsets, beats);

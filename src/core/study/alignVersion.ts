@@ -9,7 +9,7 @@ import type { TrackMeasures } from "../match";
 import { coveredSpans, measuresOfSpans, measuresOfWhole } from "./spans";
 
 /** Raise it whenever lining up can give another result for the same analyses. */
-export const alignmentVersion = 10;
+export const alignmentVersion = 11;
 
 /** The curves that lining up needs. */
 export type AlignmentCurves = Pick<TrackCurves, "levels" | "bands" | "envelopes" | "pitches"> & {
