@@ -4,7 +4,7 @@ import { fitAndWrite, printHeldOut, type Example } from "./logistic";
 import { ofTheStyle, pairs } from "./related";
 
 /** Another song of a style may go through the same chords over the same drums: how much one counts. */
-const alikeWeight = 0.3;
+const alikeWeight = 0.15;
 
 const examples: Example[] = [];
 for await (const { source, half, isRelated, evidence, kind, name } of pairs({
