@@ -52,8 +52,6 @@ const ladders: Record<string, readonly string[]> = {
   "narrower, to mono": [0.7, 0.4, 0.2, 0.016].map((side) => `stereotools=slev=${side}`),
 };
 
-type Step = readonly number[];
-
 /** Rises beyond what is allowed, and pairs of steps in the right order, in the wrong one and tied. */
 interface Count {
   steps: number;
@@ -66,7 +64,7 @@ interface Count {
 const nothing = (): Count => ({ steps: 0, rises: 0, worst: 0, pairs: 0, right: 0, ties: 0 });
 
 /** @param scores from the unchanged one on, which is 100. */
-function count(into: Count, scores: Step): void {
+function count(into: Count, scores: readonly number[]): void {
   for (let i = 1; i < scores.length; i++) {
     const rise = scores[i]! - scores[i - 1]!;
     into.steps++;

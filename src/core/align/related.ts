@@ -120,6 +120,8 @@ export function relationFeatures(pair: AlignedPair): number[] {
     row >= 0 ? [[pair.quieter.reference[row]!, pair.quieter.version[v]!] as const] : [],
   );
   const drumSays = along(pair.drums.says);
+  const drums = along(pair.drums.similarity);
+  const beyondOtherOrders = score - max(...other);
   return [
     1,
     agrees,
@@ -128,14 +130,14 @@ export function relationFeatures(pair: AlignedPair): number[] {
     own,
     agrees - own,
     score,
-    score - max(...other),
-    (score - max(...other)) / max(0.05, score),
+    beyondOtherOrders,
+    beyondOtherOrders / max(0.05, score),
     along(pair.rhythm),
     harmony,
     harmony - otherKeys,
     harmony - nextKey,
     Number(harmonies !== null),
-    along(pair.drums.similarity),
+    drums,
     drumSays,
     pair.exactOnsets,
     levels.length >= 4
@@ -155,8 +157,8 @@ export function relationFeatures(pair: AlignedPair): number[] {
     common ? common.agrees : 0,
     common ? common.beyondOtherKeys : 0,
     common ? agrees - usual : 0,
-    common ? score - max(...other) : 0,
-    common ? along(pair.drums.similarity) : 0,
+    common ? beyondOtherOrders : 0,
+    common ? drums : 0,
     common ? pair.exactOnsets : 0,
   ];
 }

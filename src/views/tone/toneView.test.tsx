@@ -2,7 +2,7 @@ import { madeUpStudy } from "@/core/testing/study";
 import { suggestedMoves } from "@/models/equaliser";
 import { toneModel } from "@/models/tone";
 import { addressBar } from "../testing/navigation";
-import { cleanup, fireEvent, openStudy, screen, wholeComparison, within } from "../testing/studio";
+import { act, cleanup, fireEvent, openStudy, screen, wholeComparison, within } from "../testing/studio";
 import { moved } from "./MoveSpans";
 import { ToneView } from "./ToneView";
 import type { MovesAnswer, MovesQuestion } from "./useSuggestedMoves";
@@ -56,6 +56,23 @@ describe("the Tone view", () => {
     // The version has 3 dB more from the 46th to the 54th twelfth-octave.
     expect(titles()).toContainEqual(expect.stringMatching(/Cut \d\.\d dB at [23]\d\d Hz/));
     expect(screen.getByTestId("moves-worth").textContent).toMatch(/average gap from \d\.\d to \d\.\d dB/);
+  });
+
+  it("says that moves are being fitted, and fits them itself where no worker can run", () => {
+    const asked: { onerror: (() => void) | null }[] = [];
+    class Broken {
+      onerror: (() => void) | null = null;
+      postMessage() {
+        asked.push(this);
+      }
+      terminate() {}
+    }
+    Object.assign(globalThis, { Worker: Broken });
+    open();
+    Object.assign(globalThis, { Worker: MovesAtOnce });
+    expect(screen.getByTestId("moves-worth").textContent).toBe("Fitting equaliser moves …");
+    act(() => asked.at(-1)!.onerror!());
+    expect(titles()).toContainEqual(expect.stringMatching(/Cut \d\.\d dB at [23]\d\d Hz/));
   });
 
   it("keeps what is switched with the version, undoes it, and suggests again", async () => {

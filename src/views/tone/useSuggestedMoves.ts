@@ -2,6 +2,7 @@
 
 import { useEffect, useRef, useState } from "react";
 import type { KeptMove } from "@/core/equaliser";
+import { suggestedMoves } from "@/models/equaliser";
 import type { ComparedSpectra } from "@/models/spectra";
 
 export interface MovesQuestion {
@@ -24,6 +25,15 @@ export function useSuggestedMoves(spectra: ComparedSpectra, sampleRate: number):
     const own = new Worker(new URL("./movesWorker.ts", import.meta.url), { type: "module" });
     own.onmessage = ({ data: { id, moves } }: MessageEvent<MovesAnswer>) => {
       if (id === asked.current?.id) setKnown({ spectra: asked.current.spectra, moves });
+    };
+    // Where no worker can run they are fitted here after all: better late than never.
+    own.onerror = () => {
+      const question = asked.current;
+      if (question)
+        setKnown({
+          spectra: question.spectra,
+          moves: suggestedMoves(question.spectra, question.sampleRate),
+        });
     };
     worker.current = own;
     return () => {
