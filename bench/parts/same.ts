@@ -111,7 +111,7 @@ function lowScores(
   const { alignment } = alignVersion(reference, version);
   const own = versionGrid(gridOfSide(version), {}, alignment, grid);
   if (!grid || !own || !alignment || alignment.spans.length === 0) return { bass: null, lowEnd: null };
-  const { overlaps, expected, lengthOctaves } = compareBass(
+  const { overlaps, expected, lengthOctaves, late } = compareBass(
     { notes: reference.analysis.bass, grid },
     { notes: version.analysis.bass, grid: own },
     alignment.spans,
@@ -120,6 +120,7 @@ function lowScores(
     low: {
       notes: overlaps[0] === null || expected === null ? null : { overlap: overlaps[0]!, expected },
       lengthOctaves,
+      late,
       reference: reference.analysis.lowEnd,
       version: version.analysis.lowEnd,
     },

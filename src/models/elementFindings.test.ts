@@ -124,6 +124,8 @@ describe("how an element moves and where it stands", () => {
     expect(told("width", "elementWidth", 4)).toMatchObject({ title: "Kick 4.0 dB wider" });
     expect(told("envelope", "strokeLength", 0.8).title).toBe("Kick rings 1.7 times as long");
     expect(told("envelope", "strokeLength", -1).title).toBe("Kick rings 50 % shorter");
+    expect(told("timing", "noteTiming", 23).title).toBe("Kick 23 ms late");
+    expect(told("timing", "noteTiming", -12).title).toBe("Kick 12 ms early");
     expect(told("movement", "levelMovement", 5).title).toBe("Kick: level moves differently, by 5.0 dB");
   });
 

@@ -4,6 +4,7 @@ import {
   type ComparedAspect,
   type ComparedMeasure,
   type ElementAspect,
+  type MeasureName,
   type MixAspect,
 } from "@/core/match";
 import type { ComparedPresence } from "@/core/lens";
@@ -18,11 +19,11 @@ const inElements = "See where in the Elements view.";
 type ComparedOne = FullComparison["elements"][number];
 
 /** What an aspect says that the whole mix has a finding of: it adds to that one. */
-const partOf: Partial<Record<ElementAspect, MixAspect>> = {
-  pattern: "pattern",
-  timing: "timing",
+const partOf: Partial<Record<MeasureName, MixAspect>> = {
+  drumHits: "pattern",
+  hitTiming: "timing",
   accents: "accents",
-  notes: "bass",
+  bassNotes: "bass",
 };
 
 /** What is the same of all elements that the lens lifts out as one. */
@@ -47,7 +48,7 @@ export function elementFindings(elements: readonly ComparedOne[], total: number)
     for (const aspect of compared.aspects) {
       if (aspect.score === null || aspect.score >= 99.5) continue;
       const points = (element.weight * compared.trust * gainOfAspect(aspect, compared.aspects)) / total;
-      const mixAspect = partOf[aspect.name];
+      const mixAspect = partOf[aspect.measures[0]!.name];
       if (mixAspect) {
         gains.set(mixAspect, [...(gains.get(mixAspect) ?? []), { name: element.name, points }]);
         continue;
@@ -116,6 +117,11 @@ function wordsOf(
       return {
         title: `${element.name} rings ${timesWords(gap)}`,
         detail: `Until 10 dB down: ${fixed(measure.version, 0)} ms, in the reference ${fixed(measure.reference, 0)} ms. Check its decay, gate or reverb.`,
+      };
+    case "timing":
+      return {
+        title: `${element.name} ${fixed(Math.abs(gap), 0)} ms ${gap > 0 ? "late" : "early"}`,
+        detail: "Where its notes begin, beside the drums. Move the part, or look for latency.",
       };
     case "movement":
       return movementInWords(element.name, measure, compared.bars?.movement.bars ?? []);

@@ -180,5 +180,6 @@ export function sideWords({ name, reference, version }: ComparedMeasure): string
     return `${fixed(reference, 0)} and ${fixed(version, 0)} ms until 10 dB down`;
   // The aspect has their name already.
   if (name === "accents" || name === "hitTiming") return "";
+  if (name === "noteTiming") return "where its notes begin, beside the drums";
   return measureRules[name].title.toLowerCase();
 }

@@ -16,6 +16,7 @@ export const measureTitles: Partial<Record<ComparedMeasure["name"], string>> = {
   bassNotes: "notes in common",
   bassLength: "length of the notes",
   bassEvenness: "spread of their levels",
+  noteTiming: "notes, in the middle",
   kickLength: "length of the kick",
   kickToBass: "kick to bass",
   integratedLoudness: "integrated",
@@ -49,6 +50,7 @@ const valueUnit: Record<ComparedMeasure["name"], string> = {
   bassNotes: "%",
   bassLength: "octaves",
   bassEvenness: "dB",
+  noteTiming: "ms",
   kickLength: "beats",
   kickToBass: "dB",
   integratedLoudness: "LUFS",
@@ -101,6 +103,7 @@ export function valueWords(
   if (
     measureRules[measure.name].isShare ||
     measure.name === "hitTiming" ||
+    measure.name === "noteTiming" ||
     measure.name === "accents" ||
     measure.name === "bassNotes" ||
     measure.name === "bassLength" ||

@@ -97,6 +97,8 @@ export interface ComparedDrums extends DrumSummary {
   pattern: Fraction | null;
   timing: Seconds | null;
   accents: Decibels | null;
+  /** How much later the version's grid has the drums than the reference's: taken out of all lateness. */
+  gridShift: Seconds;
   /** Bars of the reference that are compared. */
   bars: number;
 }
@@ -199,7 +201,7 @@ export function compareDrums(
   for (const y of unpaired.version)
     if (!paired.has(y)) hits.push(alone(y, "extra", isIntended("extra", y.hit.voice)));
   normaliseVelocityDifferences(hits);
-  removeCommonShift(hits);
+  const gridShift = removeCommonShift(hits);
   markMasked(hits);
   filterByConfidence(hits, inReference, inVersion, shape, {
     ...hinted,
@@ -219,6 +221,7 @@ export function compareDrums(
     ...summary,
     hits,
     ...drumGaps(summary, intended),
+    gridShift,
     bars: spans.reduce((sum, { bars }) => sum + bars, 0),
   };
 }

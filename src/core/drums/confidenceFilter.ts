@@ -31,8 +31,10 @@ const kickCounts = 1.5;
 /**
  * Takes out of all lateness what most of the drums have in common: that is where the grid lies, not
  * how drums are played. One voice that is late pulls the grid along, so that all others seem early.
+ *
+ * @returns what was taken out; 0 where too few voices play to tell.
  */
-export function removeCommonShift(hits: readonly ComparedHit[]): void {
+export function removeCommonShift(hits: readonly ComparedHit[]): Seconds {
   const matched = hits.filter((hit) => hit.timingDeviation !== null);
   const shifts = byVoice(matched, voiceOfHit).flatMap(([voice, own]) => {
     const late = own.map((hit) => hit.timingDeviation!);
@@ -40,7 +42,7 @@ export function removeCommonShift(hits: readonly ComparedHit[]): void {
     // The root keeps a kick from drowning among hats.
     return [{ shift: median(late), weight: sqrt(late.length) * (voice === "kick" ? kickCounts : 1) }];
   });
-  if (shifts.length < 2) return;
+  if (shifts.length < 2) return 0;
   let common = 0;
   let most = 0;
   for (const { shift: centre } of shifts) {
@@ -51,6 +53,7 @@ export function removeCommonShift(hits: readonly ComparedHit[]): void {
     common = near.reduce((sum, own) => sum + own.weight * own.shift, 0) / weight;
   }
   for (const hit of matched) hit.timingDeviation! -= common;
+  return common;
 }
 
 /** Says of a voice whether a side hears it surely enough on average for what lacks to be missing; a voice without hits is. */

@@ -61,7 +61,18 @@ describe("bass lines", () => {
       overlaps: Array.from({ length: 12 }, () => null),
       expected: null,
       lengthOctaves: null,
+      late: null,
     });
+  });
+
+  it("tell how late one is beside the drums, in seconds of the reference", () => {
+    const late = changed((note, i) => ({ start: note.start + (i % 4 === 0 ? 0.05 : 0.02) }));
+    const by = (shift: number) => compareBass({ notes: line, grid }, { notes: late, grid }, all, shift).late;
+    expect(by(0)).toBeCloseTo(0.02, 9);
+    // The grid itself lies so much later beneath the drums.
+    expect(by(0.015)).toBeCloseTo(0.005, 9);
+    const early = changed(({ start }) => ({ start: start - 0.03 }));
+    expect(compareBass({ notes: line, grid }, { notes: early, grid }, all).late).toBeCloseTo(-0.03, 9);
   });
 
   it("count notes that are hardly heard for less, and expect less in common of them", () => {

@@ -3,8 +3,8 @@ import { z } from "zod";
 import type { CoverageSpan } from "../align/coverage";
 import { beatAt, type Grid } from "../grid/grid";
 import { median } from "../median";
-import { fractionRange } from "../ranges";
-import type { Fraction } from "../units";
+import { fractionRange, secondsRange } from "../ranges";
+import type { Fraction, Seconds } from "../units";
 import type { BassNote } from "./notes";
 
 const { abs, log2, max, min, round } = Math;
@@ -156,22 +156,39 @@ export const bassSummarySchema = z.object({
   expected: fractionRange.nullable(),
   /** Length of the version's notes against that of the notes they answer, octaves of time; null where few do. */
   lengthOctaves: z.number().min(-12).max(12).nullable(),
+  /** How much later its notes begin than those they answer, beside the drums; null where few answer. */
+  late: secondsRange.nullable(),
 });
 export type BassSummary = z.infer<typeof bassSummarySchema>;
 
-/** What is stored of two bass lines held against each other. */
+/**
+ * What is stored of two bass lines held against each other.
+ *
+ * @param gridShift how much later the version's grid has the drums than the reference's.
+ */
 export function compareBass(
   reference: BassSide,
   version: BassSide,
   spans: readonly CoverageSpan[],
+  gridShift: Seconds = 0,
 ): BassSummary {
   const all = Array.from({ length: 12 }, (_, semitones) => pairBass(reference, version, spans, semitones));
   const told = all.map(overlapOf);
   const overlaps = told.map((own) => own?.overlap ?? null);
   const best = overlaps.reduce<number>((a, own, i) => ((own ?? 0) > (overlaps[a] ?? 0) ? i : a), 0);
-  const lengths = all[best]!.flatMap(({ reference: a, version: b, answer }) =>
-    a && b && answer === "same" ? [log2(b.length / a.length)] : [],
-  );
+  const beatSeconds = 60 / reference.grid.bpm;
+  const [lengths, late]: [number[], Seconds[]] = [[], []];
+  for (const { reference: a, version: b, answer } of all[best]!) {
+    if (!a || !b || answer !== "same") continue;
+    lengths.push(log2(b.length / a.length));
+    late.push((b.beat - a.beat) * beatSeconds - gridShift);
+  }
   const expected = told[best]?.expected ?? null;
-  return { overlaps, expected, lengthOctaves: lengths.length >= fewest ? median(lengths) : null };
+  const isEnough = lengths.length >= fewest;
+  return {
+    overlaps,
+    expected,
+    lengthOctaves: isEnough ? median(lengths) : null,
+    late: isEnough ? median(late) : null,
+  };
 }

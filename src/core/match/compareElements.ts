@@ -20,7 +20,7 @@ import {
 import type { TrackMeasures } from "./compare";
 import { measured, shared, withError, type ComparedAspect, type ComparedMeasure } from "./compared";
 import { comparedAccents, comparedPattern, comparedTiming, type DrumGaps } from "./drumGaps";
-import { comparedBass, type LowGaps } from "./lowGaps";
+import { comparedBass, comparedBassTiming, type LowGaps } from "./lowGaps";
 import type { ElementAspect } from "./measures";
 import { elementAspect, errorOf, spreadOf, toneOnAverage, trustIn, withErrors } from "./elementErrors";
 import { commonGap, levelOf, louderBy } from "./elementLevels";
@@ -91,6 +91,18 @@ const isShared = (part: LensPart, all: readonly Focus[]): boolean =>
 
 const everything = shareOfBands(10, 22_000);
 
+/** Standing free by so much on one side, a part is surely there. */
+const surelyThere: Decibels = 0;
+
+/** Whether a part was lifted out of one side alone: its range would say how loud others are there. */
+function isOnOneSide(part: LensPart | null | undefined, lens: LensPair | null): boolean {
+  if (!part || part === "music" || !lens) return false;
+  const [ours, theirs] = [lens.reference[part].freeDb, lens.version[part].freeDb];
+  return (ours === null) !== (theirs === null) && (ours ?? theirs)! >= surelyThere;
+}
+
+const onOneSide = "The lens found it on one side alone.";
+
 function heardOf(
   { lens: part, fromHz, toHz }: Focus,
   lens: LensPair | null,
@@ -146,6 +158,10 @@ export function compareElements(
       part && part !== "music"
         ? ofPart?.(part, [...(bars?.presence.missing ?? []), ...(bars?.presence.extra ?? [])])
         : undefined;
+    if (isOnOneSide(part, lens)) {
+      const aspects = aspectsOnOneSide(own ?? []);
+      return { aspects, score: elementScore(aspects), spread: spreadOf(aspects), through, trust, bars };
+    }
     const measuredAspects = [
       elementAspect("level", 1, [level]),
       elementAspect("tone", 1, [comparedTone(heard, powers, bars?.tone ?? null, level.gap !== null, trust)]),
@@ -156,6 +172,17 @@ export function compareElements(
     const aspects = isLifted ? measuredAspects.map((aspect) => withErrors(aspect, trust)) : measuredAspects;
     return { aspects, score: elementScore(aspects), spread: spreadOf(aspects), through, trust, bars };
   });
+}
+
+/** What is left to compare of a part that is there on one side alone: strokes may be too soft to be lifted out. */
+function aspectsOnOneSide(own: ComparedAspect<ElementAspect>[]): ComparedAspect<ElementAspect>[] {
+  const isPlayed = own.some(({ name, score }) => name === "pattern" && score !== null);
+  return [
+    elementAspect("level", 1, [measured("elementLevel", null, null, null, onOneSide)]),
+    elementAspect("tone", 1, [measured("elementTone", null, null, null, onOneSide)]),
+    elementAspect("presence", 1, [shared("presence", isPlayed ? null : 0, onOneSide)]),
+    ...own,
+  ];
 }
 
 /** Root-mean-square of a gap curve, the mean difference taken out: what is left is shape. */
@@ -246,7 +273,11 @@ export const partAspects =
   (drums: ((part: DrumPart, silent: readonly number[]) => DrumGaps | null) | null, low: LowGaps | null) =>
   (part: LensPart, silent: readonly number[]): ComparedAspect<ElementAspect>[] => {
     if (part === "music") return [];
-    if (part === "bass") return [elementAspect("notes", 1, comparedBass(low))];
+    if (part === "bass")
+      return [
+        elementAspect("notes", 1, comparedBass(low)),
+        elementAspect("timing", 0.5, [comparedBassTiming(low)]),
+      ];
     const own = drums?.(part, silent) ?? null;
     return [
       elementAspect("pattern", 1, [comparedPattern(own)]),

@@ -103,6 +103,33 @@ describe("levels of elements that are lifted out", () => {
     expect(compareElements(own, own, [{ fromHz: 40, toHz: 110 }])[0]!.spread).toBe(0);
   });
 
+  it("are not read from the range of a part that one side alone has", () => {
+    const lens = countedLens(madeUpLens(bars, { kick: {}, snare: {}, bass: {} }), [
+      { referenceFirst: 1, versionFirst: 1, bars },
+    ])!;
+    const own = measuresOfWhole(madeUpAnalysis());
+    const scoresOf = (part: "snare" | "bass", freeDb: number, pattern: number | null) => {
+      const there = { ...lens.reference[part], freeDb };
+      const [one] = compareElements(
+        own,
+        own,
+        [{ lens: part, fromHz: 40, toHz: 8000 }],
+        {
+          ...lens,
+          reference: { ...lens.reference, [part]: there },
+          version: { ...lens.version, [part]: { ...there, freeDb: null } },
+        },
+        () => [{ name: "pattern", weight: 1, score: pattern, measures: [] }],
+      );
+      return Object.fromEntries(one!.aspects.map(({ name, score }) => [name, score]));
+    };
+    // Strokes too soft to be lifted out tell of themselves what is there.
+    expect(scoresOf("snare", 8, 90)).toEqual({ level: null, tone: null, presence: null, pattern: 90 });
+    expect(scoresOf("bass", 8, null)).toMatchObject({ level: null, tone: null, presence: 0 });
+    // What hardly stands free may be nothing on either side.
+    expect(scoresOf("bass", -4, null)).toMatchObject({ level: 100 });
+  });
+
   it("are of the whole part where another that is heard through it is left out", () => {
     const lens = countedLens(madeUpLens(bars, { kick: { gainDb: -6 } }), [
       { referenceFirst: 1, versionFirst: 1, bars },

@@ -1,5 +1,5 @@
 /** Bass lines and kicks of two tracks held against each other. */
-import type { Decibels, Fraction } from "../units";
+import type { Decibels, Fraction, Seconds } from "../units";
 import { measured, type ComparedMeasure } from "./compared";
 
 /** How far the low ends of both sides are apart; null where one side has too little. */
@@ -8,6 +8,8 @@ export interface LowGaps {
   notes: { overlap: Fraction; expected: Fraction } | null;
   /** Octaves of time by which the version's notes are longer. */
   lengthOctaves: number | null;
+  /** How much later the version's notes begin, beside the drums. */
+  late: Seconds | null;
   /** Of both sides, as measured. */
   reference: LowFigures;
   version: LowFigures;
@@ -25,10 +27,23 @@ const leastExpected = 0.6;
 
 const noBass = "One side has no bass line that could be held against the other's.";
 
+const unclear = "The bass line is not heard clearly enough to be held against another.";
+
+export function comparedBassTiming(low: LowGaps | null): ComparedMeasure {
+  const notes = low?.notes ?? null;
+  const isClear = notes !== null && notes.expected >= leastExpected;
+  return measured(
+    "noteTiming",
+    null,
+    null,
+    isClear && low!.late !== null ? 1000 * low!.late : null,
+    isClear ? undefined : notes ? unclear : noBass,
+  );
+}
+
 export function comparedBass(low: LowGaps | null): ComparedMeasure[] {
   const notes = low?.notes ?? null;
   if (notes && notes.expected < leastExpected) {
-    const unclear = "The bass line is not heard clearly enough to be held against another.";
     return [
       measured("bassNotes", null, null, null, unclear),
       measured("bassLength", null, null, null, unclear),

@@ -152,6 +152,7 @@ const figures = { kickLengthBeats: 0.3, kickLengthIsSure: true, kickToBassDb: 6,
 const lowGaps = (gaps: Partial<LowGaps> = {}, version: Partial<LowFigures> = {}): LowGaps => ({
   notes: { overlap: 1, expected: 0.9 },
   lengthOctaves: 0,
+  late: 0,
   reference: figures,
   version: { ...figures, ...version },
   ...gaps,

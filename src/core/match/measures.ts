@@ -53,6 +53,7 @@ export type MeasureName =
   | "bassNotes"
   | "bassLength"
   | "bassEvenness"
+  | "noteTiming"
   | "kickLength"
   | "kickToBass"
   | "integratedLoudness"
@@ -172,6 +173,14 @@ export const measureRules: Record<MeasureName, MeasureRule> = {
     halving: 3,
     reason:
       "Standard deviation of their levels; 1 dB is within what one take differs from the next, 3 dB is a bass that needs compression or one that has too much. Set by ear, no source.",
+  },
+  noteTiming: {
+    title: "Timing of the notes",
+    unit: "ms",
+    justNoticeable: 8,
+    halving: 15,
+    reason:
+      "How much later or earlier the notes begin than those they answer, in the middle and beside the drums. A note rises more slowly than a stroke, so 8 ms are allowed; 15 ms more is another feel, as for drums. Set by ear, no source.",
   },
   kickLength: {
     title: "Length of the kick",

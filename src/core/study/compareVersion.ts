@@ -19,7 +19,7 @@ import {
 } from "../ranges";
 
 /** Raise it whenever comparing can give another result for the same analyses. */
-export const comparisonVersion = 4;
+export const comparisonVersion = 5;
 
 const weightRange = z.number().min(0).max(1e7);
 
@@ -101,7 +101,10 @@ export function compareVersion(
   return {
     plans: reference.plan && version.plan ? summarisePlans(reference.plan, version.plan, spans) : null,
     drums: drums && { voices: drums.voices, swing: drums.swing, bothPlay: drums.bothPlay },
-    bass: reference.bass && version.bass ? compareBass(reference.bass, version.bass, spans) : null,
+    bass:
+      reference.bass && version.bass
+        ? compareBass(reference.bass, version.bass, spans, drums?.gridShift ?? 0)
+        : null,
     lowEnd: { reference: figuresOf(reference.lowEnd), version: figuresOf(version.lowEnd) },
     wrongCures:
       reference.tone && version.tone && reference.plan && version.plan
@@ -161,6 +164,7 @@ export function countedComparison(
       ...lowEnd,
       notes: overlap === null || !bass?.expected ? null : { overlap, expected: bass.expected },
       lengthOctaves: bass?.lengthOctaves ?? null,
+      late: bass?.late ?? null,
     },
     plans: plans && planOverlap(plans, semitones),
     drums: drums && drumGaps(drums, intended),
