@@ -3,9 +3,10 @@ import { readFile } from "node:fs/promises";
 import type { Signal } from "@/core/audio/signal";
 import { Midi } from "@/core/formats/midiFile";
 import { developmentMaster, makeSong } from "@/demo/makeSong";
+import type { Song } from "@/demo/song";
 import { styleSong } from "@/demo/songs/styles";
 import { decodeFile } from "@/server/decoding/decode";
-import { bassOfMidi, type BassTruth } from "./bassTruth";
+import { bassOfMidi, type BassTruth, type TrueBassNote } from "./bassTruth";
 import type { Half } from "./packages";
 import { midiPieces, playedWhole, soundFontNames } from "./pieces";
 
@@ -17,9 +18,16 @@ export interface BassPiece {
 }
 
 /** Pieces with fewer bass notes say little. */
-const fewestNotes = 20;
+export const fewestNotes = 20;
 /** Where another part sounds beneath more of the notes than this, the bass part is not what one hears lowest. */
-const mostBeneath = 0.25;
+export const mostBeneath = 0.25;
+
+/** The bass line of an own song, in order. */
+export const bassOfSong = ({ parts }: Song): TrueBassNote[] =>
+  parts
+    .filter(({ role }) => role === "bass")
+    .flatMap((part) => part.notes.map(({ time, duration, pitch }) => ({ time, end: time + duration, pitch })))
+    .sort((a, b) => a.time - b.time);
 
 /** Own songs of a seed, and MIDI pieces by others of one half through sound fonts by turns. */
 export async function* bassPieces(
@@ -29,10 +37,7 @@ export async function* bassPieces(
 ): AsyncGenerator<BassPiece> {
   for (const style of styles) {
     const song = styleSong(style, seed);
-    const notes = song.parts
-      .filter(({ role }) => role === "bass")
-      .flatMap((part) => part.notes.map(({ time, pitch }) => ({ time, pitch })))
-      .sort((a, b) => a.time - b.time);
+    const notes = bassOfSong(song);
     if (notes.length < fewestNotes) continue;
     yield { source: "own songs", name: style, signal: await makeSong(song, developmentMaster(seed)), notes };
   }

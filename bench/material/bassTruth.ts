@@ -10,28 +10,48 @@ const highestMiddle = 55;
 /** When it is asked what sounds beneath a note, after its beginning. */
 const [askedFrom, askedTo] = [0.02, 0.15];
 
+export interface TrueBassNote {
+  time: number;
+  end: number;
+  pitch: number;
+}
+
 export interface BassTruth {
-  /** The lowest note at each place, in order. */
-  notes: { time: number; pitch: number }[];
+  /** The lowest note at each place, in order; none ends after the next begins. */
+  notes: TrueBassNote[];
   /** Share of them beneath which another part sounds. */
   beneath: number;
 }
 
-export function bassOfMidi({ tracks }: MidiFile): BassTruth {
-  const pitched = tracks.filter(({ channel, notes }) => channel !== drumChannel && notes.length > 0);
-  const isBass = ({ instrument, notes }: (typeof tracks)[number]) =>
-    isBassProgram(instrument.number) && median(notes.map(({ midi }) => midi)) < highestMiddle;
-  const others = pitched.filter((track) => !isBass(track)).flatMap(({ notes }) => notes);
+const pitchedTracks = ({ tracks }: MidiFile) =>
+  tracks.filter(({ channel, notes }) => channel !== drumChannel && notes.length > 0);
+const playsBass = ({ instrument, notes }: MidiFile["tracks"][number]) =>
+  isBassProgram(instrument.number) && median(notes.map(({ midi }) => midi)) < highestMiddle;
+
+/** Channels on which nothing but bass is played. */
+export function bassChannels(midi: MidiFile): Set<number> {
+  const pitched = pitchedTracks(midi);
+  const others = new Set(pitched.flatMap((track) => (playsBass(track) ? [] : track.channel)));
+  return new Set(pitched.filter(playsBass).flatMap(({ channel }) => (others.has(channel) ? [] : channel)));
+}
+
+export function bassOfMidi(midi: MidiFile): BassTruth {
+  const pitched = pitchedTracks(midi);
+  const others = pitched.filter((track) => !playsBass(track)).flatMap(({ notes }) => notes);
   const all = pitched
-    .filter(isBass)
+    .filter(playsBass)
     .flatMap(({ notes }) => notes)
     .filter(({ time }) => time < playedSeconds - 0.5)
     .sort((a, b) => a.time - b.time);
   const notes: BassTruth["notes"] = [];
-  for (const { time, midi: pitch } of all) {
+  for (const { time, duration, midi: pitch } of all) {
     const last = notes.at(-1);
-    if (last && time - last.time < together) last.pitch = Math.min(last.pitch, pitch);
-    else notes.push({ time, pitch });
+    if (last && time - last.time < together) {
+      if (pitch < last.pitch) Object.assign(last, { pitch, end: time + duration });
+    } else {
+      if (last) last.end = Math.min(last.end, time);
+      notes.push({ time, end: time + duration, pitch });
+    }
   }
   const covered = notes.filter(({ time, pitch }) =>
     others.some(
