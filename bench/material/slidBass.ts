@@ -5,6 +5,7 @@ import { mixDown } from "@/demo/mix";
 import { chance } from "@/demo/random";
 import { renderParts, renderRate } from "@/demo/render";
 import { styleSong } from "@/demo/songs/styles";
+import type { TrueBassNote } from "./bassTruth";
 
 /** Notes shorter than that do not slide. */
 const shortest = 0.35;
@@ -15,7 +16,7 @@ const oneIn = 3;
 
 export interface SlidBass {
   signal: Signal;
-  notes: { time: number; pitch: number }[];
+  notes: TrueBassNote[];
   slides: { from: number; to: number; by: number }[];
 }
 
@@ -66,7 +67,11 @@ export async function songWithSlides(style: string, seed: number): Promise<SlidB
   );
   return {
     signal: { sampleRate: renderRate, channels: mix, layout: ["left", "right"] },
-    notes: notes.map(({ time, pitch }) => ({ time, pitch })),
+    notes: notes.map(({ time, pitch }, i) => ({
+      time,
+      end: Math.min(time + longest, notes[i + 1]?.time ?? Infinity),
+      pitch,
+    })),
     slides,
   };
 }

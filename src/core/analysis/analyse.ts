@@ -128,13 +128,10 @@ export async function analyse(
   );
   const beat = ownGrid && 60 / ownGrid.bpm;
   const kicks = countedHits().flatMap(({ voice, time }) => (voice === "kick" ? time : []));
-  const { lowEnd, bass } = estimateLowEnd(
-    stereo,
-    signal.sampleRate,
-    drums.bassNotes,
-    kicks,
-    sounding.bassLineStarts,
-  );
+  const { lowEnd, bass } = estimateLowEnd(stereo, signal.sampleRate, drums.bassNotes, kicks, {
+    curves: strokes,
+    framesPerSecond: heard.bands.framesPerSecond,
+  });
   onProgress("plan", 1);
 
   return {

@@ -21,8 +21,6 @@ import { drumVoices } from "./voices";
 
 /** Bass notes less probable than this are not kept. */
 const leastBass = 0.5;
-/** For the bass line: of what is so doubtful more is a note than none. */
-const leastOfLine = 0.2;
 /** Tops less probable than this after all are not worth keeping. */
 const leastKept = 0.05;
 /** What the model says of a track, before anything is known of its bars. */
@@ -45,8 +43,6 @@ interface Sounding {
   /** The same before voices that are hardly there were taken out: they may tell the metre all the same. */
   withStrays: DrumHit[];
   bassNotes: Seconds[];
-  /** The same with those that are doubtful. */
-  bassLineStarts: Seconds[];
 }
 
 /** @param grid by which bars are held against one another; null where there is none. */
@@ -54,18 +50,16 @@ export function soundingHits({ bands, activations, tops }: HeardDrums, grid: Gri
   const features = repetitionFeatures(tops, activations, bands, grid);
   const hits: DrumHit[] = [];
   const bassNotes: Seconds[] = [];
-  const bassLineStarts: Seconds[] = [];
   tops.forEach(({ time, curve, velocity }, i) => {
     const confidence = repetitionProbability(repetitionModel, curve, features[i]!);
     const voice = drumVoices[curve];
     if (voice && confidence >= leastKept) hits.push({ time, voice, velocity, confidence });
     if (!voice && confidence >= leastBass) bassNotes.push(time);
-    if (!voice && confidence >= leastOfLine) bassLineStarts.push(time);
   });
   const layered = grid ? backBeatsUnderKicks(tops, activations, bands.framesPerSecond, grid) : [];
   const struck = grid ? withoutBassNotes(withLayered(hits, layered), grid, bands) : hits;
   const withStrays = kicksApart(struck, bands);
-  return { hits: withoutStrays(withStrays), withStrays, bassNotes, bassLineStarts };
+  return { hits: withoutStrays(withStrays), withStrays, bassNotes };
 }
 
 /** Strokes at the same time are one. */

@@ -1,15 +1,15 @@
 /** The bass line as notes: when each begins and ends, how high and how loud it is. */
-import type { Decibels, Hertz, Seconds } from "../units";
+import type { Decibels, Fraction, Hertz, Seconds } from "../units";
 import { quantile } from "../median";
+import { beginningsIn, pitchesOver, type HeardBass } from "./bassNetwork";
 import { likeliestPitch, middleOf, pitchReader, type PitchReading } from "./bassPitch";
 import { bassPitchModel } from "./bassPitchModel";
 import type { BassNote } from "./notes";
-import { withFollowedStarts } from "./followedStarts";
-import { pitchTrack } from "./pitchTrack";
+import { pitchTrack, type PitchTrack } from "./pitchTrack";
 import { slideOf } from "./slides";
 import { lowEnvelope, lowFramesPerSecond } from "./lowBand";
 
-const { floor, log10, max, min, round } = Math;
+const { abs, floor, log10, max, min, round } = Math;
 
 /** Shorter notes are strokes. */
 const shortest: Seconds = 0.07;
@@ -25,8 +25,9 @@ const enough: Seconds = 0.2;
 const besideKick: Seconds = 0.05;
 /** Frames in which a note is loudest. */
 const attackFrames = 20;
-/** Notes are read for so long at most. */
+/** Notes are read for so long at most; the network says most at their beginning. */
 const longestRead: Seconds = 0.4;
+const longestHeard: Seconds = 0.24;
 
 /** The low end that a bass line is read from, without its kicks, at either rate. */
 export interface LowEndWithoutKicks {
@@ -90,23 +91,71 @@ export function bassStretches(
   });
 }
 
+/** Where no pitch is likelier than that, no note sounds. */
+const leastLikely: Fraction = 0.2;
+/** Beginnings this near to one that the drum model hears are that one, which is told more exactly. */
+const sameBeginning: Seconds = 0.03;
+/** Those that it does not hear are less likely: kicks leave such, */
+const leastAlone: Fraction = 0.5;
+/** and slides, which begin no note. A note that follows is asked for so long. */
+const besideSlide: Seconds = 0.05;
+const longestAfter: Seconds = 0.4;
+
+/**
+ * When notes of the line begin.
+ *
+ * @param starts when the drum model hears bass notes begin, in order.
+ */
+function startsOfLine(heard: HeardBass, starts: readonly Seconds[], track: PitchTrack): Seconds[] {
+  const beginnings = beginningsIn(heard);
+  const found: Seconds[] = [];
+  let next = 0;
+  beginnings.forEach(({ time, likely }, i) => {
+    while (next < starts.length && starts[next]! < time - sameBeginning) next++;
+    while (next + 1 < starts.length && abs(starts[next + 1]! - time) < abs(starts[next]! - time)) next++;
+    const near = starts[next] ?? Infinity;
+    const before = found.at(-1) ?? -Infinity;
+    if (abs(near - time) <= sameBeginning) {
+      if (near > before) found.push(near);
+      return;
+    }
+    const until = min(beginnings[i + 1]?.time ?? Infinity, time + longestAfter);
+    if (likely < leastAlone || isSlide(track, before, time, until)) return;
+    if (time > before) found.push(time);
+  });
+  return found;
+}
+
+/** Whether the pitch slides at `time` from the note that began before to what follows until then. */
+function isSlide(track: PitchTrack, before: Seconds, time: Seconds, until: Seconds): boolean {
+  if (!(time - before < longestSlid)) return false;
+  const slide = slideOf(track, before + 0.02, until, 0);
+  return slide !== null && slide.from - besideSlide < time && time < slide.to + besideSlide;
+}
+/** A note that slides has not lasted longer. */
+const longestSlid: Seconds = 2;
+
 /**
  * Reads the bass line.
  *
- * @param starts when bass notes are heard to begin, in order.
+ * @param heard what the network says of the same samples.
+ * @param starts when the drum model hears bass notes begin, in order.
  * @param kicks in order.
  */
 export function bassLine(
   rest: LowEndWithoutKicks,
+  heard: HeardBass,
   starts: readonly Seconds[],
   kicks: readonly Seconds[],
 ): BassNote[] {
   const track = pitchTrack(rest.full, rest.fullRate);
   const envelope = lowEnvelope(rest.low, rest.rate);
-  const notes = bassStretches(rest, withFollowedStarts(starts, track, envelope), kicks, envelope);
+  const notes = bassStretches(rest, startsOfLine(heard, starts, track), kicks, envelope);
   const middle = middleOf(notes.map(({ reading }) => reading));
   return notes.flatMap(({ start, end, readFrom, reading, power }): BassNote[] => {
-    const pitch = likeliestPitch(reading, middle, bassPitchModel);
+    const likely = pitchesOver(heard, readFrom, min(end, readFrom + longestHeard));
+    if (max(...likely) < leastLikely) return [];
+    const pitch = likeliestPitch(reading, middle, bassPitchModel, likely);
     if (!pitch) return [];
     const { exact, midi, sure } = pitch;
     const slide = slideOf(track, readFrom, end, exact);

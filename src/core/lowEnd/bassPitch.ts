@@ -7,7 +7,7 @@ import { probabilities, type ChoiceModel } from "../grid/choice";
 import { median } from "../median";
 import type { Fraction, Hertz } from "../units";
 
-const { abs, ceil, cos, floor, log10, log2, max, min, PI, pow, round, sqrt } = Math;
+const { abs, ceil, cos, floor, log, log10, log2, max, min, PI, pow, round, sqrt } = Math;
 
 /** The pitches that are looked for, MIDI note numbers. */
 const lowestPitch = 20;
@@ -144,8 +144,10 @@ export function pitchReader(samples: Float32Array, rate: Hertz) {
   };
 }
 
-/** A pitch whose fundamental is fainter than this is none: as told by `faintest`. */
-const leastFundamental = 0.55;
+/** How much the harmonics of a stretch say beside what the network hears. */
+const harmonicsSay = 0.5;
+/** Neither is surer than that of what a pitch is not. */
+const unheard = 1e-3;
 /** A bass line keeps to a range: semitones from its middle that cost nothing. */
 const freely = 5;
 /** Pitches this near, semitones, are the same note seen through a short window. */
@@ -177,22 +179,22 @@ function standsOut({ harmonic }: PitchReading, best: number): Fraction {
 }
 
 /**
- * The likeliest pitch of a stretch, with its fraction, and how far it stands out; the strongest fundamental
- * where what lies above drowns them all, and null where none is left.
+ * The likeliest pitch of a stretch, with its fraction, and how far it stands out; null where nothing is left.
+ *
+ * @param likely how likely each of `bassPitches` sounds, as the network hears it.
  */
 export function likeliestPitch(
   reading: PitchReading,
   middle: number | null,
   model: ChoiceModel,
+  likely: Float64Array,
 ): { exact: number; midi: number; sure: Fraction } | null {
   const features = pitchFeatures(reading, middle);
-  const faintness = features.map(([fundamental]) => fundamental!);
-  const strongest = min(...faintness);
-  if (strongest >= 1) return null;
-  const chances = probabilities(model, features).map((chance, p) =>
-    faintness[p]! <= leastFundamental ? chance : 0,
+  if (features.every(([fundamental]) => fundamental! >= 1)) return null;
+  const chances = probabilities(model, features).map(
+    (chance, p) => log(likely[p]! + unheard) + harmonicsSay * log(chance + unheard),
   );
-  const best = strongest > leastFundamental ? faintness.indexOf(strongest) : chances.indexOf(max(...chances));
+  const best = chances.indexOf(max(...chances));
   return { exact: reading.exact[best]!, midi: bassPitches[best]!, sure: standsOut(reading, best) };
 }
 

@@ -1,5 +1,8 @@
 import type { Hertz, Seconds } from "../units";
+import type { StrokeCurves } from "../grid/strokeCurves";
 import { bassLine, type LowEndWithoutKicks } from "./bassLine";
+import { hearBass } from "./bassNetwork";
+import { bassSpectra } from "./bassSpectra";
 import { lowBand, toLowRate, type LowEnd } from "./lowBand";
 import type { BassNote } from "./notes";
 import { typicalKick, withoutKick } from "./typicalKick";
@@ -32,15 +35,16 @@ export function kickAndRest(
 /**
  * Kick and rest of the low end, and the bass line that is read from the rest.
  *
- * @param lineStarts when notes of the line begin, those that are doubtful too; kicks are better asked without them.
+ * @param strokes how probably strokes of each kind fall on each frame, as the drum model hears them.
  */
 export function estimateLowEnd(
   channels: readonly [Float32Array, Float32Array],
   sampleRate: Hertz,
   bassStarts: readonly Seconds[],
   kicks: readonly Seconds[],
-  lineStarts = bassStarts,
+  strokes: { curves: StrokeCurves; framesPerSecond: Hertz },
 ): { lowEnd: LowEnd; bass: BassNote[] } {
   const { lowEnd, rest } = kickAndRest(channels, sampleRate, bassStarts, kicks);
-  return { lowEnd, bass: bassLine(rest, lineStarts, kicks) };
+  const heard = hearBass(bassSpectra(rest.full, rest.fullRate, strokes.curves, strokes.framesPerSecond));
+  return { lowEnd, bass: bassLine(rest, heard, bassStarts, kicks) };
 }

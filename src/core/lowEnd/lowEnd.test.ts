@@ -2,7 +2,7 @@ import { parseMidi } from "midi-file";
 import { loadFft } from "../dsp/fft";
 import { bassMidi } from "../formats/bassMidi";
 import { Midi } from "../formats/midiFile";
-import { steadyGrid } from "../testing/drums";
+import { steadyGrid, strokesAt } from "../testing/drums";
 import { belowCutOff, lowEndBand, measureLowEnd, type LowEndMeasures } from ".";
 import { estimateLowEnd } from "./estimateLowEnd";
 import { packBass, unpackBass } from "./packedBass";
@@ -84,6 +84,10 @@ function played({
     rate,
     notes.map(({ start }) => start),
     kicks,
+    strokesAt(
+      notes.map(({ start }) => start),
+      kicks,
+    ),
   );
   const measures = (cutOff?: number): LowEndMeasures =>
     measureLowEnd(lowEndBand(lowEnd, cutOff), kicks, heard, beat);
@@ -199,7 +203,7 @@ describe("the low end", () => {
 
   it("says nothing of silence and of kicks alone", () => {
     const silent = new Float32Array(4 * rate);
-    const { lowEnd, bass } = estimateLowEnd([silent, silent], rate, [], []);
+    const { lowEnd, bass } = estimateLowEnd([silent, silent], rate, [], [], strokesAt([], []));
     expect(measureLowEnd(lowEndBand(lowEnd), [], bass, beat)).toMatchObject({
       kickLengthBeats: null,
       kickToBassDb: null,
@@ -240,7 +244,7 @@ describe("the bass line", () => {
       // E1.
       return harmonics.reduce((sum, h) => sum + level * tone(h * 41.2), above * tone(700));
     });
-    const { bass } = estimateLowEnd([samples, samples], rate, starts, []);
+    const { bass } = estimateLowEnd([samples, samples], rate, starts, [], strokesAt(starts, []));
     expect(bass.length).toBeGreaterThan(8);
     for (const { midi } of bass) expect(midi % 12).toBe(4);
   });
@@ -332,7 +336,7 @@ describe("the bass line", () => {
         samples[round(time * rate) + k]! +=
           0.4 * exp(-t / 0.05) * sin(2 * PI * (50 * t + 2 * (1 - exp(-60 * t))));
       }
-    const { bass } = estimateLowEnd([samples, samples], rate, starts, kicks);
+    const { bass } = estimateLowEnd([samples, samples], rate, starts, kicks, strokesAt(starts, kicks));
     expect(bass).toHaveLength(starts.length);
     bass.forEach(({ slide }, i) => {
       if (i % 2 === 1) return expect(slide).toBeUndefined();

@@ -1,4 +1,6 @@
 /** Drum parts for tests: written as text, one letter a step. */
+import type { StrokeCurves } from "../grid/strokeCurves";
+import type { Hertz, Seconds } from "../units";
 import type { CountedDrums, CountedHit, DrumVoice } from "../drums";
 import { gainOfVelocity, practiceKit, stroke } from "../drums/kit";
 import { swung, type MainSwing } from "../drums/steps";
@@ -88,4 +90,19 @@ export function playedDrums(
     }
   }
   return samples;
+}
+
+/** What the drum model would hear of bass notes and kicks that are struck at these times, and of nothing else. */
+export function strokesAt(
+  bass: readonly Seconds[],
+  kicks: readonly Seconds[],
+): { curves: StrokeCurves; framesPerSecond: Hertz } {
+  const framesPerSecond = 100;
+  const frames = Math.ceil(Math.max(1, ...bass, ...kicks) * framesPerSecond) + 1;
+  const curveOf = (times: readonly Seconds[]) => {
+    const curve = new Float32Array(frames);
+    for (const time of times) curve[Math.round(time * framesPerSecond)] = 0.95;
+    return curve;
+  };
+  return { curves: [curveOf(kicks), curveOf([]), curveOf([]), curveOf(bass)], framesPerSecond };
 }
