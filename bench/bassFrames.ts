@@ -6,7 +6,6 @@
 import { existsSync } from "node:fs";
 import { mkdir, writeFile } from "node:fs/promises";
 import path from "node:path";
-import { parseArgs } from "node:util";
 import { analyse } from "@/core/analysis/analyse";
 import { countedDrums } from "@/core/drums";
 import { drumBandGatherer } from "@/core/drums/bands";
@@ -16,19 +15,10 @@ import { onsetStrength } from "@/core/grid/onset";
 import { bassSpectra } from "@/core/lowEnd/bassSpectra";
 import { kickAndRest } from "@/core/lowEnd/estimateLowEnd";
 import { renderRate } from "@/demo/render";
+import { frameOptions } from "./makeFrames";
 import { bassSources, bassTakes } from "./material/bassTakes";
 
-const { values } = parseArgs({
-  options: {
-    source: { type: "string" },
-    half: { type: "string", default: "fit" },
-    share: { type: "string", default: "0/1" },
-  },
-});
-const [place, of] = values.share.split("/").map(Number) as [number, number];
-const half = values.half as "fit" | "measure";
-const source = values.source as (typeof bassSources)[number];
-const folder = path.join(process.cwd(), ".cache", "bass-frames", `${source}-${half}`);
+const { source, half, place, of, folder } = frameOptions<(typeof bassSources)[number]>("bass-frames");
 await mkdir(folder, { recursive: true });
 
 let count = -1;

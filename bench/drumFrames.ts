@@ -6,29 +6,20 @@
 import { existsSync } from "node:fs";
 import { mkdir, writeFile } from "node:fs/promises";
 import path from "node:path";
-import { parseArgs } from "node:util";
 import { drumBandGatherer } from "@/core/drums/bands";
 import { whitened } from "@/core/drums/whitening";
 import { loadFft } from "@/core/dsp/fft";
 import { onsetStrength } from "@/core/grid/onset";
 import { renderRate } from "@/demo/render";
+import { frameOptions } from "./makeFrames";
 import { voiceNumber } from "./drumClips";
 import { takes } from "./material/takes";
 
-const { values } = parseArgs({
-  options: {
-    source: { type: "string" },
-    half: { type: "string", default: "fit" },
-    share: { type: "string", default: "0/1" },
-  },
-});
-const [place, of] = values.share.split("/").map(Number) as [number, number];
-const source = values.source as "midi" | "tracker" | "own";
-const folder = path.join(process.cwd(), ".cache", "drum-frames", `${source}-${values.half}`);
+const { source, half, place, of, folder } = frameOptions<"midi" | "tracker" | "own">("drum-frames");
 
 await loadFft();
 await mkdir(folder, { recursive: true });
-for await (const take of takes(source, values.half as "fit" | "measure", { place, of })) {
+for await (const take of takes(source, half, { place, of })) {
   const file = path.join(folder, take.name.replace(/[^\w.-]+/g, "_"));
   if (existsSync(`${file}.json`)) continue;
   const gatherer = drumBandGatherer(take.track[0].length, renderRate);

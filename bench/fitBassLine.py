@@ -1,20 +1,19 @@
 """Fits the bass network on the frames of `bench/bassFrames.ts` and writes src/core/lowEnd/bassLineModel.ts.
 
-A temporal convolutional network (Bai et al. 2018, "An Empirical Evaluation of Generic Convolutional and
-Recurrent Networks for Sequence Modeling") as in `bench/fitDrums.py`: of each frame it says which pitch the
-bass plays, or none, and whether a note begins. There are few pieces, so none is heard twice alike: every
-passage is moved by up to six semitones, many are played faster or slower, have what another piece plays
-above its bass laid over them, or lack a range of the spectrum. Trained by Adam (Kingma & Ba 2014). Needs Debian's python3-torch and python3-numpy;
-nothing else in the project does.
+A temporal convolutional network (`bench/temporal.py`): of each frame it says which pitch the bass plays, or
+none, and whether a note begins. There are few pieces, so none is heard twice alike: every passage is moved by
+up to six semitones, many are played faster or slower, have what another piece plays above its bass laid over
+them, or lack a range of the spectrum. Trained by Adam (Kingma & Ba 2014). Needs Debian's python3-torch and
+python3-numpy.
 
-    for source in own midi slid empty: npx tsx bench/bassFrames.ts --source .. --half fit (own and midi: and measure)
+    for source in own midi slid empty: npx tsx bench/bassFrames.ts --source .. --half fit
+    (own and midi: and measure)
     /usr/bin/python3 bench/fitBassLine.py --out src/core/lowEnd/bassLineModel.ts
 
 Without `--out` nothing is written: what the model reaches is printed, by source, on the measuring halves.
 """
 
 import argparse
-import base64
 import glob
 import json
 import time
@@ -23,6 +22,8 @@ import numpy as np
 import torch
 from torch import nn
 from torch.nn import functional as F
+
+from temporal import TemporalNetwork, rate_at, track_of, write
 
 parser = argparse.ArgumentParser()
 parser.add_argument("--sources", default="own,midi,slid,empty")
@@ -72,40 +73,13 @@ class Take:
         self.track = track_of(rows)
 
 
-def track_of(rows):
-    return np.concatenate([rows.mean(0), np.quantile(rows, 0.97, axis=0)]).astype(np.float32)
-
-
 def load(source, half):
     return [Take(path, source) for path in sorted(glob.glob(f".cache/bass-frames/{source}-{half}/*.bin"))]
 
 
-class Network(nn.Module):
-    def __init__(self):
-        super().__init__()
-        self.first = nn.Conv1d(INPUTS, WIDTH, FIRST_TAPS, padding=FIRST_TAPS // 2)
-        self.track = nn.Linear(2 * INPUTS, WIDTH)
-        self.blocks = nn.ModuleList(nn.Conv1d(WIDTH, WIDTH, 3, padding=d, dilation=d) for d in DILATIONS)
-        self.norms = nn.ModuleList(nn.BatchNorm1d(WIDTH, momentum=0.05) for _ in DILATIONS)
-        self.last = nn.Conv1d(WIDTH, PITCHES + 2, 1)
-        with torch.no_grad():
-            self.last.bias[ONSET] = -3
-        self.register_buffer("mean", torch.zeros(INPUTS))
-        self.register_buffer("deviation", torch.ones(INPUTS))
-        self.register_buffer("track_mean", torch.zeros(2 * INPUTS))
-        self.register_buffer("track_deviation", torch.ones(2 * INPUTS))
-        self.drop = nn.Dropout1d(0.15)
-
-    def forward(self, rows, track):
-        x = (rows - self.mean[:, None]) / self.deviation[:, None]
-        known = self.track((track - self.track_mean) / self.track_deviation)
-        x = torch.relu(self.first(x) + known[:, :, None])
-        for block, norm in zip(self.blocks, self.norms):
-            x = x + self.drop(torch.relu(norm(block(x))))
-        return self.last(x)
-
-
-network = Network()
+network = TemporalNetwork(INPUTS, WIDTH, FIRST_TAPS, DILATIONS, PITCHES + 2, 0.15)
+with torch.no_grad():
+    network.last.bias[ONSET] = -3
 
 
 def moved(values, semitones):
@@ -299,12 +273,7 @@ if __name__ == "__main__":
     fit = [take for source in arguments.sources.split(",") for take in load(source, "fit")]
     print(len(fit), "takes to fit on", flush=True)
     some = np.concatenate([take.rows[::23].astype(np.float32) for take in fit])
-    # Bins are moved along their scale: each scale has one mean and spread for all, smoothed.
-    network.mean.copy_(torch.from_numpy(some.mean(0)))
-    network.deviation.copy_(torch.from_numpy(some.std(0) + 0.05))
-    tracks = np.stack([take.track for take in fit])
-    network.track_mean.copy_(torch.from_numpy(tracks.mean(0)))
-    network.track_deviation.copy_(torch.from_numpy(tracks.std(0) + 0.05))
+    network.know(some, np.stack([take.track for take in fit]), 0.05)
     if arguments.begin:
         network.load_state_dict(torch.load(arguments.begin))
     optimiser = torch.optim.Adam(network.parameters(), lr=2e-3, weight_decay=2e-5)
@@ -314,7 +283,7 @@ if __name__ == "__main__":
         for rows, track, pitch, onset in batches(fit, 20):
             share = min(1, (time.time() - begun) / limit)
             for group in optimiser.param_groups:
-                group["lr"] = 2e-3 * (0.02 + 0.98 * 0.5 * (1 + np.cos(np.pi * share))) * min(1, (step + 1) / 100)
+                group["lr"] = rate_at(share, step)
             loss = loss_of(network(rows, track), pitch, onset)
             optimiser.zero_grad()
             loss.backward()
@@ -337,39 +306,10 @@ if __name__ == "__main__":
                 logs, onsets = heard(take)
                 np.savez(f"{arguments.dump}/{source}-{i:03}.npz", logs=logs.astype(np.float16), onsets=onsets, notes=np.array(take.notes), name=take.name, heard=take.rows[:, LONG + SHORT :])
     if arguments.out:
-        # Norms and scales go into the layers: what runs is multiplication and addition.
-        text = lambda array: base64.b64encode(np.ascontiguousarray(array).tobytes()).decode()
-        plain = lambda tensor: tensor.detach().numpy().astype(np.float64)
-
-        def packed(weights, biases):
-            """Unit by unit, inputs within; signed bytes with a scale a unit."""
-            rows = weights.reshape(len(weights), -1)
-            scales = (np.abs(rows).max(1) / 127).astype(np.float32)
-            q = np.clip(np.round(rows / scales[:, None]), -127, 127).astype(np.int8)
-            return f'{{ weights: "{text(q)}", scales: "{text(scales)}", biases: "{text(biases.astype(np.float32))}" }}'
-
-        first = packed(plain(network.first.weight) / plain(network.deviation)[None, :, None], plain(network.first.bias))
-        track_weights = plain(network.track.weight) / plain(network.track_deviation)[None]
-        track = packed(track_weights, plain(network.track.bias) - track_weights @ plain(network.track_mean))
-        blocks = []
-        for block, norm in zip(network.blocks, network.norms):
-            scale = plain(norm.weight) / np.sqrt(plain(norm.running_var) + norm.eps)
-            blocks.append(
-                packed(
-                    plain(block.weight) * scale[:, None, None],
-                    (plain(block.bias) - plain(norm.running_mean)) * scale + plain(norm.bias),
-                )
-            )
-        last = packed(plain(network.last.weight), plain(network.last.bias))
-        with open(arguments.out, "w") as out:
-            out.write(
-                "/** Fitted by `bench/fitBassLine.py` on takes of `bench/bassFrames.ts`, fitting halves of the sources\n"
-                f" * {arguments.sources}; weights as signed bytes (unit by unit), scales and biases as 32-bit floats, in\n"
-                " * base64. Not edited by hand. */\n"
-                "// oxfmt-ignore\nexport const bassLineModel = {\n"
-                f"  width: {WIDTH},\n  dilations: {DILATIONS},\n"
-                f'  means: "{text(plain(network.mean).astype(np.float32))}",\n'
-                f"  first: {first},\n  track: {track},\n  blocks: [\n"
-                + "".join(f"    {block},\n" for block in blocks)
-                + f"  ],\n  last: {last},\n}};\n"
-            )
+        write(
+            network,
+            arguments.out,
+            "bassLineModel",
+            "Fitted by `bench/fitBassLine.py` on takes of `bench/bassFrames.ts`, fitting halves of the sources\n"
+            f" * {arguments.sources}",
+        )

@@ -15,7 +15,6 @@ halves, so that a source can be left out of the fit.
 """
 
 import argparse
-import base64
 import glob
 import json
 import time
@@ -23,6 +22,8 @@ import time
 import numpy as np
 import torch
 from torch import nn
+
+from temporal import TemporalNetwork, rate_at, track_of, write
 
 parser = argparse.ArgumentParser()
 parser.add_argument("--sources", default="own,midi,tracker")
@@ -70,43 +71,16 @@ class Take:
         for seconds, voice in self.unsure:
             place = int(round(seconds * RATE))
             self.mask[max(0, place - 4) : place + 5, voice] = False
-        self.track = np.concatenate(
-            [self.levels.mean(0), np.quantile(self.levels, 0.97, axis=0)]
-        ).astype(np.float32)
+        self.track = track_of(self.levels)
 
 
 def load(source, half):
     return [Take(path) for path in sorted(glob.glob(f".cache/drum-frames/{source}-{half}/*.bin"))]
 
 
-class Network(nn.Module):
-    def __init__(self):
-        super().__init__()
-        self.first = nn.Conv1d(BANDS, WIDTH, 5, padding=2)
-        self.track = nn.Linear(2 * BANDS, WIDTH)
-        self.blocks = nn.ModuleList(
-            nn.Conv1d(WIDTH, WIDTH, 3, padding=d, dilation=d) for d in DILATIONS
-        )
-        self.norms = nn.ModuleList(nn.BatchNorm1d(WIDTH, momentum=0.05) for _ in DILATIONS)
-        self.last = nn.Conv1d(WIDTH, 2 * VOICES, 1)
-        with torch.no_grad():
-            self.last.bias[:VOICES] = -4
-        self.register_buffer("mean", torch.zeros(BANDS))
-        self.register_buffer("deviation", torch.ones(BANDS))
-        self.register_buffer("track_mean", torch.zeros(2 * BANDS))
-        self.register_buffer("track_deviation", torch.ones(2 * BANDS))
-        self.drop = nn.Dropout1d(0.1)
-
-    def forward(self, levels, track):
-        x = (levels - self.mean[:, None]) / self.deviation[:, None]
-        known = self.track((track - self.track_mean) / self.track_deviation)
-        x = torch.relu(self.first(x) + known[:, :, None])
-        for block, norm in zip(self.blocks, self.norms):
-            x = x + self.drop(torch.relu(norm(block(x))))
-        return self.last(x)
-
-
-network = Network()
+network = TemporalNetwork(BANDS, WIDTH, 5, DILATIONS, 2 * VOICES, 0.1)
+with torch.no_grad():
+    network.last.bias[:VOICES] = -4
 
 
 WAVES = np.cos(np.pi * np.arange(5)[:, None] * (np.arange(BANDS) + 0.5)[None] / BANDS)
@@ -248,11 +222,7 @@ for source in arguments.sources.split(","):
 print(len(fit), "takes to fit on", flush=True)
 
 some = np.concatenate([take.levels[:: 11] for take in fit])
-network.mean.copy_(torch.from_numpy(some.mean(0)))
-network.deviation.copy_(torch.from_numpy(some.std(0) + 1e-3))
-tracks = np.stack([take.track for take in fit])
-network.track_mean.copy_(torch.from_numpy(tracks.mean(0)))
-network.track_deviation.copy_(torch.from_numpy(tracks.std(0) + 1e-3))
+network.know(some, np.stack([take.track for take in fit]), 1e-3)
 if arguments.begin:
     network.load_state_dict(torch.load(arguments.begin))
 
@@ -263,7 +233,7 @@ while limit > 0 and time.time() - begun < limit:
     for batch in batches(fit, 50):
         share = min(1, (time.time() - begun) / limit)
         for group in optimiser.param_groups:
-            group["lr"] = 2e-3 * (0.02 + 0.98 * 0.5 * (1 + np.cos(np.pi * share))) * min(1, (step + 1) / 100)
+            group["lr"] = rate_at(share, step)
         levels, track, *truth = batch
         loss = loss_of(network(levels, track), *truth)
         optimiser.zero_grad()
@@ -282,44 +252,10 @@ if arguments.keep:
     torch.save(network.state_dict(), arguments.keep)
 
 if arguments.out:
-    # Norms and scales go into the layers: what runs is multiplication and addition.
-    text = lambda array: base64.b64encode(np.ascontiguousarray(array).tobytes()).decode()
-    plain = lambda tensor: tensor.detach().numpy().astype(np.float64)
-
-    def packed(weights, biases):
-        """Unit by unit, inputs within; signed bytes with a scale a unit."""
-        rows = weights.reshape(len(weights), -1)
-        scales = (np.abs(rows).max(1) / 127).astype(np.float32)
-        q = np.clip(np.round(rows / scales[:, None]), -127, 127).astype(np.int8)
-        return f'{{ weights: "{text(q)}", scales: "{text(scales)}", biases: "{text(biases.astype(np.float32))}" }}'
-
-    mean, deviation = plain(network.mean), plain(network.deviation)
-    weights = plain(network.first.weight)
-    biases = plain(network.first.bias)
-    # Levels before the beginning and after the end are 0, which here stand for the mean: no shift there.
-    first = packed(weights / deviation[None, :, None], biases)
-    track_weights = plain(network.track.weight) / plain(network.track_deviation)[None]
-    track_biases = plain(network.track.bias) - track_weights @ plain(network.track_mean)
-    track = packed(track_weights, track_biases)
-    blocks = []
-    for block, norm in zip(network.blocks, network.norms):
-        scale = plain(norm.weight) / np.sqrt(plain(norm.running_var) + norm.eps)
-        blocks.append(
-            packed(
-                plain(block.weight) * scale[:, None, None],
-                (plain(block.bias) - plain(norm.running_mean)) * scale + plain(norm.bias),
-            )
-        )
-    last = packed(plain(network.last.weight), plain(network.last.bias))
-    with open(arguments.out, "w") as out:
-        out.write(
-            "/** Fitted by `bench/fitDrums.py` on takes of `bench/drumFrames.ts`, fitting halves of the sources\n"
-            f" * {arguments.sources}; weights as signed bytes (unit by unit), scales and biases as 32-bit floats, in\n"
-            " * base64. Not edited by hand. */\n"
-            f"// oxfmt-ignore\nexport const {'whitenedDrumModel' if arguments.whitened else 'drumModel'} = {{\n"
-            f"  width: {WIDTH},\n  dilations: {DILATIONS},\n"
-            f'  means: "{text(mean.astype(np.float32))}",\n'
-            f"  first: {first},\n  track: {track},\n  blocks: [\n"
-            + "".join(f"    {block},\n" for block in blocks)
-            + f"  ],\n  last: {last},\n}};\n"
-        )
+    write(
+        network,
+        arguments.out,
+        "whitenedDrumModel" if arguments.whitened else "drumModel",
+        "Fitted by `bench/fitDrums.py` on takes of `bench/drumFrames.ts`, fitting halves of the sources\n"
+        f" * {arguments.sources}",
+    )
