@@ -16,14 +16,12 @@ Without `--out` nothing is written: what the model reaches is printed, by source
 import argparse
 import glob
 import json
-import time
 
 import numpy as np
 import torch
-from torch import nn
 from torch.nn import functional as F
 
-from temporal import TemporalNetwork, rate_at, track_of, write
+from temporal import TemporalNetwork, track_of, train, write
 
 parser = argparse.ArgumentParser()
 parser.add_argument("--sources", default="own,midi,slid,empty")
@@ -276,27 +274,7 @@ if __name__ == "__main__":
     network.know(some, np.stack([take.track for take in fit]), 0.05)
     if arguments.begin:
         network.load_state_dict(torch.load(arguments.begin))
-    optimiser = torch.optim.Adam(network.parameters(), lr=2e-3, weight_decay=2e-5)
-    begun, step, loss_sum = time.time(), 0, 0.0
-    limit = arguments.minutes * 60
-    while limit > 0 and time.time() - begun < limit:
-        for rows, track, pitch, onset in batches(fit, 20):
-            share = min(1, (time.time() - begun) / limit)
-            for group in optimiser.param_groups:
-                group["lr"] = rate_at(share, step)
-            loss = loss_of(network(rows, track), pitch, onset)
-            optimiser.zero_grad()
-            loss.backward()
-            nn.utils.clip_grad_norm_(network.parameters(), 2.0)
-            optimiser.step()
-            loss_sum += loss.item()
-            step += 1
-        if step % 200 == 0:
-            print(f"{(time.time() - begun) / 60:.1f} min, step {step}: {loss_sum / 200:.4f}", flush=True)
-            loss_sum = 0.0
-            if step % 1000 == 0:
-                report()
-    report()
+    train(network, arguments.minutes, lambda: batches(fit, 20), loss_of, report, decay=2e-5, tell=200)
     if arguments.keep:
         torch.save(network.state_dict(), arguments.keep)
     if arguments.dump:

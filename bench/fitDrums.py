@@ -17,13 +17,11 @@ halves, so that a source can be left out of the fit.
 import argparse
 import glob
 import json
-import time
 
 import numpy as np
 import torch
-from torch import nn
 
-from temporal import TemporalNetwork, rate_at, track_of, write
+from temporal import TemporalNetwork, track_of, train, write
 
 parser = argparse.ArgumentParser()
 parser.add_argument("--sources", default="own,midi,tracker")
@@ -226,28 +224,7 @@ network.know(some, np.stack([take.track for take in fit]), 1e-3)
 if arguments.begin:
     network.load_state_dict(torch.load(arguments.begin))
 
-optimiser = torch.optim.Adam(network.parameters(), lr=2e-3, weight_decay=1e-6)
-begun, step, loss_sum = time.time(), 0, 0.0
-limit = arguments.minutes * 60
-while limit > 0 and time.time() - begun < limit:
-    for batch in batches(fit, 50):
-        share = min(1, (time.time() - begun) / limit)
-        for group in optimiser.param_groups:
-            group["lr"] = rate_at(share, step)
-        levels, track, *truth = batch
-        loss = loss_of(network(levels, track), *truth)
-        optimiser.zero_grad()
-        loss.backward()
-        nn.utils.clip_grad_norm_(network.parameters(), 2.0)
-        optimiser.step()
-        loss_sum += loss.item()
-        step += 1
-    if step % 500 == 0:
-        print(f"{(time.time() - begun) / 60:.1f} min, step {step}: {loss_sum / 500:.4f}", flush=True)
-        loss_sum = 0.0
-        if step % 2500 == 0:
-            report()
-report()
+train(network, arguments.minutes, lambda: batches(fit, 50), loss_of, report, decay=1e-6, tell=500)
 if arguments.keep:
     torch.save(network.state_dict(), arguments.keep)
 

@@ -5,6 +5,7 @@ apart, each added to what it had. Needs Debian's python3-torch and python3-numpy
 """
 
 import base64
+import time
 
 import numpy as np
 import torch
@@ -50,6 +51,35 @@ def track_of(rows):
 def rate_at(share, step):
     """Learning rate: rises over the first hundred steps, then falls along a cosine."""
     return 2e-3 * (0.02 + 0.98 * 0.5 * (1 + np.cos(np.pi * share))) * min(1, (step + 1) / 100)
+
+
+def train(network, minutes, batches, loss_of, report, decay, tell):
+    """Trains by Adam (Kingma & Ba 2014) for so long.
+
+    batches: yields rows, track and what is true of them, again and again.
+    tell: after so many steps the loss is printed, after five times as many what is reached on the measuring halves.
+    """
+    optimiser = torch.optim.Adam(network.parameters(), lr=2e-3, weight_decay=decay)
+    begun, step, loss_sum = time.time(), 0, 0.0
+    limit = minutes * 60
+    while limit > 0 and time.time() - begun < limit:
+        for rows, track, *truth in batches():
+            share = min(1, (time.time() - begun) / limit)
+            for group in optimiser.param_groups:
+                group["lr"] = rate_at(share, step)
+            loss = loss_of(network(rows, track), *truth)
+            optimiser.zero_grad()
+            loss.backward()
+            nn.utils.clip_grad_norm_(network.parameters(), 2.0)
+            optimiser.step()
+            loss_sum += loss.item()
+            step += 1
+        if step % tell == 0:
+            print(f"{(time.time() - begun) / 60:.1f} min, step {step}: {loss_sum / tell:.4f}", flush=True)
+            loss_sum = 0.0
+            if step % (5 * tell) == 0:
+                report()
+    report()
 
 
 def text(array):
