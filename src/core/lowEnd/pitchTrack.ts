@@ -5,7 +5,7 @@
 import { realFft } from "../dsp/fft";
 import { powerToDecibels, type Decibels, type Fraction, type Hertz, type Seconds } from "../units";
 
-const { ceil, cos, floor, log2, max, min, PI, pow, round, sqrt } = Math;
+const { ceil, cos, floor, fround, log2, max, min, PI, pow, round, sqrt } = Math;
 
 /** Frames lie this far apart, and are this long. */
 export const trackHop: Seconds = 0.015;
@@ -37,18 +37,25 @@ export interface PitchTrack {
 /** Stretches are followed for so long at once. */
 const longestStretch = 4000;
 
-/** Places of the harmonics of each pitch, and of what lies half way before each, in bins. */
-function placesOf(binWidth: Hertz): Float32Array {
-  const places = new Float32Array(states * harmonics * 2);
+/**
+ * Places of the harmonics of each pitch, and of what lies half way before each: the bin below, and the share
+ * of the way to the next. What lies beyond the spectrum is found where nothing ever is.
+ */
+function placesOf(binWidth: Hertz, size: number): { bins: Int32Array; shares: Float32Array } {
+  const bins = new Int32Array(states * harmonics * 2);
+  const shares = new Float32Array(states * harmonics * 2);
   for (let state = 0; state < states; state++) {
     const hertz = 440 * pow(2, (lowest + state / perSemitone - 69) / 12);
     for (let h = 0; h < harmonics; h++) {
       const at = 2 * (state * harmonics + h);
-      places[at] = ((h + 1) * hertz) / binWidth;
-      places[at + 1] = ((h + 0.5) * hertz) / binWidth;
+      [h + 1, h + 0.5].forEach((multiple, i) => {
+        const place = fround((multiple * hertz) / binWidth);
+        bins[at + i] = min(size / 2, floor(place));
+        shares[at + i] = place >= size / 2 ? 0 : place - floor(place);
+      });
     }
   }
-  return places;
+  return { bins, shares };
 }
 
 /** Reads frames: how much of a harmonic sound is at each pitch. */
@@ -57,12 +64,12 @@ function frameReader(samples: Float32Array, rate: Hertz) {
   const size = 2 ** ceil(log2(4 * length));
   const transform = realFft(size);
   const window = Float64Array.from({ length }, (_, i) => 0.5 - 0.5 * cos((2 * PI * (i + 0.5)) / length));
-  const places = placesOf(rate / size);
+  const { bins, shares } = placesOf(rate / size, size);
+  const upTo = min(size / 2, bins.reduce((most, bin) => max(most, bin), 0) + 3);
   const magnitudes = new Float32Array(size / 2 + 2);
-  const at = (place: number): number => {
-    const low = floor(place);
-    if (low >= size / 2) return 0;
-    return magnitudes[low]! + (place - low) * (magnitudes[low + 1]! - magnitudes[low]!);
+  const at = (i: number): number => {
+    const low = magnitudes[bins[i]!]!;
+    return low + shares[i]! * (magnitudes[bins[i]! + 1]! - low);
   };
   const firstOf = (frame: number) => round(frame * trackHop * rate - length / 2);
   return {
@@ -80,7 +87,6 @@ function frameReader(samples: Float32Array, rate: Hertz) {
       for (let i = max(0, -first); i < min(length, samples.length - first); i++)
         input[i] = samples[first + i]! * window[i]!;
       const spectrum = transform.forward();
-      const upTo = min(size / 2, ceil(places.at(-2)!) + 2);
       for (let k = 1; k < upTo; k++) magnitudes[k] = sqrt(spectrum[2 * k]! ** 2 + spectrum[2 * k + 1]! ** 2);
       // A tone as strong as all that sounds has this magnitude.
       const whole = length * sqrt(power * 0.125) + 1e-9;
@@ -88,7 +94,7 @@ function frameReader(samples: Float32Array, rate: Hertz) {
         let sum = 0;
         let weight = 1;
         for (let i = 2 * state * harmonics; i < 2 * (state + 1) * harmonics; i += 2) {
-          sum += weight * (at(places[i]!) - betweenWeight * at(places[i + 1]!));
+          sum += weight * (at(i) - betweenWeight * at(i + 1));
           weight *= harmonicWeight;
         }
         sounding[state] = max(0, sum / whole);

@@ -4,6 +4,7 @@
  * it had. Fitted and written by scripts of the bench.
  */
 import { bytesOfBase64 } from "../../base64";
+import { placeInOrder } from "../../median";
 import { convolutionLayer, convolver, type ConvolutionLayer } from "./convolution";
 
 const { floor, max, min } = Math;
@@ -84,9 +85,8 @@ function usualLevels(rows: Float32Array, inputs: number): Float32Array {
       column[i] = rows[i * inputs + b]!;
       sum += column[i]!;
     }
-    column.sort();
     known[b] = sum / frames;
-    known[inputs + b] = column[min(frames - 1, floor(loudShare * (frames - 1)))]!;
+    known[inputs + b] = placeInOrder(column, min(frames - 1, floor(loudShare * (frames - 1))));
   }
   return known;
 }
