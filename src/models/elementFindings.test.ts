@@ -162,6 +162,8 @@ describe("where an element plays", () => {
   it("is told by its share where the bars are not known", () => {
     const [own] = only([aspect("presence", 60, -40)]).own;
     expect(own!.title).toBe("Kick plays elsewhere in 40 % of the bars");
+    const [nowhere] = only([aspect("presence", 0, -100)]).own;
+    expect(nowhere!.title).toBe("Kick plays on one side alone");
     expect(own!.bars).toBeUndefined();
   });
 

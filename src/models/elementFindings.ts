@@ -181,6 +181,8 @@ function presenceInWords(
   gap: number,
 ): Pick<Finding, "title" | "detail" | "bars"> {
   const [missing, extra] = [presence?.missing ?? [], presence?.extra ?? []];
+  if (missing.length + extra.length === 0 && gap <= -100)
+    return { title: `${name} plays on one side alone`, detail: inElements };
   if (missing.length + extra.length === 0)
     return {
       title: `${name} plays elsewhere in ${Math.max(1, Math.round(Math.abs(gap)))} % of the bars`,

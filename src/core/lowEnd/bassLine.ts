@@ -16,6 +16,8 @@ const shortest: Seconds = 0.07;
 /** A note is over when it has fallen by so much, or below this under the loud ones. */
 const over: Decibels = 14;
 const quiet: Decibels = 26;
+/** A note is read from so long after its beginning. */
+const afterBeginning: Seconds = 0.02;
 /** What is heard of a kick hides the note: so long after it nothing is read. */
 const hidden: Seconds = 0.04;
 /** After so long hardly anything of it is left, and so much of a note is enough to read its pitch. */
@@ -67,7 +69,7 @@ export function bassStretches(
     while (near < kicks.length && kicks[near]! < start - besideKick) near++;
     const kick = kicks[near] ?? Infinity;
     const readFrom =
-      kick < start + besideKick ? min(kick + hidden, start + 0.5 * (next - start)) : start + 0.02;
+      kick < start + besideKick ? min(kick + hidden, start + 0.5 * (next - start)) : start + afterBeginning;
     const first = round(readFrom * lowFramesPerSecond);
     const nextFrame = min(lastFrame, floor(next * lowFramesPerSecond));
     let top = -200;
@@ -100,6 +102,8 @@ const leastAlone: Fraction = 0.5;
 /** and slides, which begin no note. A note that follows is asked for so long. */
 const besideSlide: Seconds = 0.05;
 const longestAfter: Seconds = 0.4;
+/** A note that slides has not lasted longer. */
+const longestSlid: Seconds = 2;
 
 /**
  * When notes of the line begin.
@@ -129,11 +133,9 @@ function startsOfLine(heard: HeardBass, starts: readonly Seconds[], track: Pitch
 /** Whether the pitch slides at `time` from the note that began before to what follows until then. */
 function isSlide(track: PitchTrack, before: Seconds, time: Seconds, until: Seconds): boolean {
   if (!(time - before < longestSlid)) return false;
-  const slide = slideOf(track, before + 0.02, until, 0);
+  const slide = slideOf(track, before + afterBeginning, until, 0);
   return slide !== null && slide.from - besideSlide < time && time < slide.to + besideSlide;
 }
-/** A note that slides has not lasted longer. */
-const longestSlid: Seconds = 2;
 
 /**
  * Reads the bass line.

@@ -49,11 +49,12 @@ const apart: Seconds = 0.06;
 /** When notes begin: where that is likelier than just before and after, between frames by a parabola. */
 export function beginningsIn({ begins }: HeardBass): { time: Seconds; likely: Fraction }[] {
   const found: { time: Seconds; likely: Fraction }[] = [];
-  for (let i = 1; i + 1 < begins.length; i++) {
-    const [before, own, after] = [begins[i - 1]!, begins[i]!, begins[i + 1]!];
+  for (let i = 0; i < begins.length; i++) {
+    // A file may begin with a note.
+    const [before, own, after] = [begins[i - 1] ?? 0, begins[i]!, begins[i + 1] ?? 0];
     if (own < leastLikely || own < before || own <= after) continue;
     const bend = before - 2 * own + after;
-    const time = (i + (bend < 0 ? (0.5 * (before - after)) / bend : 0)) * bassHop;
+    const time = max(0, i + (bend < 0 ? (0.5 * (before - after)) / bend : 0)) * bassHop;
     if (time - (found.at(-1)?.time ?? -Infinity) >= apart) found.push({ time, likely: own });
   }
   return found;

@@ -4,7 +4,7 @@
  * the drum model hears of bass and kick.
  */
 import { hannWindow, realFft } from "../dsp/fft";
-import type { StrokeCurves } from "../grid/strokeCurves";
+import { strokeKinds, type StrokeCurves } from "../grid/strokeCurves";
 import { hertzOfPitch } from "../harmony/notes";
 import type { Hertz, Seconds } from "../units";
 
@@ -28,11 +28,9 @@ export const bassScales: readonly Scale[] = [
 /** After the bins of both scales: how probably a bass note begins, and a kick. */
 export const bassInputs = bassScales.reduce((sum, { bins }) => sum + bins, 0) + 2;
 /** Places of bass and kick among the curves. */
-const heardCurves = [3, 0] as const;
+const heardCurves = (["bass", "kick"] as const).map((kind) => strokeKinds.indexOf(kind));
 /** Levels are compressed as log10(1 + this × magnitude ÷ effective magnitude of the track). */
 const compression = 30;
-
-export const bassFrames = (samples: number, rate: Hertz): number => max(1, floor(samples / rate / bassHop));
 
 /** Writes the levels of one scale into the rows. */
 function addScale(
@@ -95,7 +93,7 @@ export function bassSpectra(
   curves: StrokeCurves,
   framesPerSecond: Hertz,
 ): Float32Array {
-  const frames = bassFrames(samples.length, rate);
+  const frames = max(1, floor(samples.length / rate / bassHop));
   const rows = new Float32Array(frames * bassInputs);
   let at = 0;
   for (const scale of bassScales) {
