@@ -25,7 +25,7 @@ const envelopeSchema = z.object({
 });
 
 export const hitMeasuresSchema = z.object({
-  /** Pitch that the body settles to; null for a drum without one. */
+  /** Pitch that the body settles to, or the lowest strong one of a skin that sounds at several; null for a drum without one. */
   fundamentalHz: hertz.nullable(),
   /** Of kicks and toms, from the pitch of the first milliseconds to that, semitones; negative falls. */
   glideSemitones: z.number().min(-120).max(120).nullable(),

@@ -6,7 +6,7 @@ import { knownKick, knownMix } from "../testing/knownMix";
 import { seeded, whiteNoise } from "../testing/signals";
 import { adjusted, measureHit, oneShot, rankCandidates, typicalHits, type OneShot } from ".";
 
-const { abs, exp, max, min, PI, sin } = Math;
+const { abs, exp, log2, max, min, PI, sin } = Math;
 const rate = 44100;
 beforeAll(loadFft);
 
@@ -83,6 +83,28 @@ describe("a single hit", () => {
     const sound = decaying(hz, 12);
     expect(abs(measureHit([sound, sound], rate, "kick").fundamentalHz! - hz)).toBeLessThan(0.25);
   });
+
+  // An ideal round membrane also sounds at 1.593 times its lowest mode (Fletcher and Rossing, The Physics of
+  // Musical Instruments, 1998), at a place off its middle about as strongly.
+  it.each([
+    ["kick", 54, 0.9],
+    ["kick", 61, 1.1],
+    ["snare", 178, 1.4],
+    ["snare", 229, 0.8],
+  ] as const)(
+    "of a skin, a %s, has the pitch of its lowest mode, %d Hz, beside one %f as strong",
+    (voice, hz, other) => {
+      const skin = decaying(hz, 20).map(
+        (x, i) => x + other * sin((2 * PI * 1.593 * hz * i) / rate) * exp((-i / rate) * 22),
+      );
+      const late = new Float32Array(rate);
+      late.set(skin.subarray(0, rate - 400), 400);
+      for (const sound of [skin, late]) {
+        const { fundamentalHz } = measureHit([sound, sound], rate, voice);
+        expect(abs(12 * log2(fundamentalHz! / hz))).toBeLessThan(0.3);
+      }
+    },
+  );
 
   it("falls by 20 and 40 dB when an exponential does", () => {
     // e^(−12 t): 20 dB in 192 ms, 40 dB in 384 ms.
