@@ -1,6 +1,6 @@
 /**
  * The one way to know whether all is well: installs what a fresh machine lacks, then lint, types,
- * unit tests, build, browser tests and a hundred damaged files. Ends with a line `N passed, N failed`.
+ * unit tests, build, browser tests and sixty damaged files. Ends with a line `N passed, N failed`.
  */
 import { existsSync, mkdirSync, readFileSync, rmSync } from "node:fs";
 import { chromiumPackage, chromiumPath } from "./chromium.mjs";
@@ -46,7 +46,7 @@ function countTests(file, read) {
   counts.failed += failed === 0 ? 0 : failed - 1;
 }
 
-const unitOptions = ["--json", "--outputFile=test-results/unit.json", "--maxWorkers=2"];
+const unitOptions = ["--json", "--outputFile=test-results/unit.json", "--maxWorkers=3"];
 
 // Downloads wait for the network, not for a core; Chromium has time until the browser tests.
 const chromium = step("Chromium", ensureChromium);
@@ -77,9 +77,9 @@ await Promise.all([
       "tsx",
       "bench/robustness/fuzz.ts",
       "--files",
-      "100",
+      "60",
       "--requests",
-      "150",
+      "100",
       "--seconds",
       "60",
     ]),
