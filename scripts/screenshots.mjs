@@ -35,7 +35,7 @@ await picture("lowend", `${base}/lowend?version=3`);
 await picture("bass-dark", `${base}/lowend?look=bass&version=3&bars=9-12`, "dark", async (page) => {
   await page.locator(".bass-note.differs").first().click();
 });
-await picture("hits", `${base}/hits?version=3&hit=snare-1`, "light", async (page) => {
+await picture("hits", `${base}/hits?version=3`, "light", async (page) => {
   await page.getByTestId("hit-closeness").waitFor();
 });
 await picture("candidates", `${base}/hits?look=candidates`, "light", async (page) => {
