@@ -16,13 +16,15 @@ export default defineConfig({
   workers: 3,
   fullyParallel: true,
   // Room for a machine that is shared: a slow one must not look like a failure.
-  timeout: 600_000,
+  timeout: 300_000,
   retries: 0,
   expect: { timeout: 60_000 },
   reporter: [["list"], ["json", { outputFile: "test-results/report.json" }]],
   use: {
     baseURL: `http://127.0.0.1:${port}`,
     viewport: { width: 1280, height: 800 },
+    // A page that has stopped drawing says so early.
+    actionTimeout: 90_000,
     launchOptions: {
       executablePath: chromiumPath() ?? undefined,
       args: [

@@ -46,7 +46,7 @@ function countTests(file, read) {
   counts.failed += failed === 0 ? 0 : failed - 1;
 }
 
-const unitOptions = ["--json", "--outputFile=test-results/unit.json", "--maxWorkers=3"];
+const unitOptions = ["--json", "--outputFile=test-results/unit.json", "--maxWorkers=2"];
 
 // Downloads wait for the network, not for a core; Chromium has time until the browser tests.
 const chromium = step("Chromium", ensureChromium);
