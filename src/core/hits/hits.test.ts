@@ -106,6 +106,16 @@ describe("a single hit", () => {
     },
   );
 
+  it.each([8000, 96000, 176400, 192000, 384000])("is the same at a sample rate of %d Hz", (own) => {
+    const sound = Float32Array.from(
+      { length: own },
+      (_, i) => sin((2 * PI * 55 * i) / own) * exp((-i / own) * 12),
+    );
+    const { fundamentalHz, decay } = measureHit([sound, sound], own, "kick");
+    expect(abs(fundamentalHz! - 55)).toBeLessThan(0.25);
+    expect(abs(decay.to20! - 192)).toBeLessThan(8);
+  });
+
   it("falls by 20 and 40 dB when an exponential does", () => {
     // e^(−12 t): 20 dB in 192 ms, 40 dB in 384 ms.
     const sound = decaying(200, 12);

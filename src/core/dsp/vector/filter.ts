@@ -7,7 +7,7 @@ const { ceil, cos, max, min, PI, sin } = Math;
 const tapBlock = 8;
 /** Samples of the input that are put into the loops' memory at a time, and room for taps and results. */
 const pieceLength = 1 << 17;
-const tapRoom = 1 << 15;
+const tapRoom = 1 << 17;
 
 let loops: VectorLoops | undefined;
 
