@@ -116,6 +116,12 @@ describe("a single hit", () => {
     expect(abs(decay.to20! - 192)).toBeLessThan(8);
   });
 
+  it.each([1, 200, rate])("has no pitch where %d samples are silent", (length) => {
+    const silence = new Float32Array(length);
+    for (const voice of ["kick", "snare"] as const)
+      expect(measureHit([silence, silence], rate, voice).fundamentalHz).toBeNull();
+  });
+
   it("falls by 20 and 40 dB when an exponential does", () => {
     // e^(−12 t): 20 dB in 192 ms, 40 dB in 384 ms.
     const sound = decaying(200, 12);

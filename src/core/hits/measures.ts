@@ -236,8 +236,8 @@ function pitchOf(samples: Float32Array, rate: Hertz, voice: DrumVoice, begin: Mi
     all += spectrum[bin]! / (highest - lowest + 1);
     if (best === 0 || spectrum[bin]! > spectrum[best]!) best = bin;
   }
-  // Noise has no place that stands out.
-  if (!(spectrum[best]! > 9 * all) && voice !== "kick") return none;
+  // Noise has no place that stands out, silence none at all.
+  if (!(spectrum[best]! > (voice === "kick" ? 0 : 9 * all))) return none;
   // Of two that are about as strong, the lower one is the pitch.
   const reach = round(peakReach / width);
   const isPeak = (bin: number) => {
@@ -248,13 +248,11 @@ function pitchOf(samples: Float32Array, rate: Hertz, voice: DrumVoice, begin: Mi
   let main = lowest;
   while (main < best && !(spectrum[main]! > aboutAsStrong * spectrum[best]! && isPeak(main))) main++;
   const resonance = topBetween(spectrum, main) * width;
+  const rounded = (hertz: Hertz) => round(100 * hertz) / 100;
+  if (!glides.includes(voice)) return { fundamentalHz: rounded(resonance), glideSemitones: null };
   const about = best * width;
   const track = pitchTrack(samples, rate, [max(10, about / 1.8), about * 1.8]);
-  const peak = peakOf(track.power);
-  const fundamentalHz = glides.includes(voice) ? settledPitch(track, peak) || resonance : resonance;
-  if (!(fundamentalHz > 0)) return none;
-  const rounded = round(100 * fundamentalHz) / 100;
-  if (!glides.includes(voice)) return { fundamentalHz: rounded, glideSemitones: null };
+  const fundamentalHz = settledPitch(track, peakOf(track.power)) || resonance;
   // At its beginning it is looked for over a wider range.
   const wide = pitchTrack(samples, rate, [max(10, fundamentalHz / 2), fundamentalHz * 7]);
   const loudest = peakOf(wide.power);
@@ -262,7 +260,7 @@ function pitchOf(samples: Float32Array, rate: Hertz, voice: DrumVoice, begin: Mi
   while (start < loudest && wide.power[start]! < 0.1 * wide.power[loudest]!) start++;
   const first = wide.pitch[min(wide.pitch.length - 1, start + 2)]!;
   return {
-    fundamentalHz: rounded,
+    fundamentalHz: rounded(fundamentalHz),
     glideSemitones: first > 0 ? tenths(12 * log2(fundamentalHz / first)) : null,
   };
 }
