@@ -3,6 +3,7 @@
  * (J. Pommier) compiled to WebAssembly; this file hides its memory handling.
  */
 import loadPffft from "@echogarden/pffft-wasm/simd";
+import { bytesOfFloat, vectorLoops, vectorPlaces, type VectorLoops } from "./vector/loops";
 
 interface Pffft {
   HEAPF32: Float32Array;
@@ -80,7 +81,7 @@ export function realFft(size: number): RealFft {
   return plan;
 }
 
-const { cos, PI } = Math;
+const { ceil, cos, max, min, PI } = Math;
 
 /** Periodic Hann window of the given length, values 0–1. */
 export function hannWindow(length: number): Float32Array {
@@ -89,24 +90,67 @@ export function hannWindow(length: number): Float32Array {
   return window;
 }
 
+let loops: VectorLoops | undefined;
+/** Samples of a frame that there is room for in the loops' memory. */
+let room = 0;
+
 /**
- * Puts a windowed frame of the sum of both channels into a transform; what lies outside the file
- * is silence.
+ * Puts a windowed frame into a transform: of one channel, or of the sum of two. What lies outside the
+ * file is silence, and so is what the window leaves of the transform.
  *
  * @param start sample at which the frame begins; may be negative.
- * @param window as long as the transform.
+ * @param window at most as long as the transform.
  */
 export function loadFrame(
   transform: RealFft,
-  [left, right]: readonly [Float32Array, Float32Array],
+  channels: readonly Float32Array[],
   start: number,
   window: Float32Array,
 ): void {
-  const { size } = transform;
+  const { length } = window;
+  if (!loops || room < length) {
+    room = ceil(length / 4) * 4;
+    loops = vectorLoops(3 * room * bytesOfFloat);
+  }
+  const { floats, multiply, addProduct } = loops;
+  const [samplesAt, frameAt] = [room, 2 * room];
+  floats.set(window, 0);
+  const from = min(length, max(0, -start));
+  const bytes = ceil(length / 4) * 4 * bytesOfFloat;
+  channels.forEach((samples, channel) => {
+    const to = max(from, min(length, samples.length - start));
+    floats.fill(0, samplesAt, samplesAt + from);
+    floats.set(samples.subarray(start + from, start + to), samplesAt + from);
+    floats.fill(0, samplesAt + to, samplesAt + length);
+    (channel === 0 ? multiply : addProduct)(samplesAt * bytesOfFloat, 0, frameAt * bytesOfFloat, bytes);
+  });
   const input = transform.input();
-  const from = Math.max(0, -start);
-  const to = Math.max(from, Math.min(size, left.length - start));
-  input.fill(0, 0, from);
-  for (let i = from; i < to; i++) input[i] = (left[start + i]! + right[start + i]!) * window[i]!;
-  input.fill(0, to);
+  input.set(floats.subarray(frameAt, frameAt + length));
+  input.fill(0, length);
+}
+
+/**
+ * Reads bands of spectra.
+ *
+ * @param size of the transform.
+ * @param edges first bin of each band, ascending, and where the last one ends.
+ * @returns writes the root of each band's power, of a spectrum as `RealFft.forward` gives it.
+ */
+export function bandReader(
+  size: number,
+  edges: Int32Array,
+): (spectrum: Float32Array, to: Float32Array, at?: number) => void {
+  const bands = edges.length - 1;
+  const {
+    at: [spectrumAt, edgesAt, resultAt],
+    bytes,
+  } = vectorPlaces(size, edges.length, bands);
+  const { floats, bandMagnitudes } = vectorLoops(bytes);
+  new Int32Array(floats.buffer, edgesAt, edges.length).set(edges);
+  const result = floats.subarray(resultAt / bytesOfFloat, resultAt / bytesOfFloat + bands);
+  return (spectrum, to, at = 0) => {
+    floats.set(spectrum, 0);
+    bandMagnitudes(spectrumAt, edgesAt, bands, resultAt);
+    to.set(result, at);
+  };
 }

@@ -1,5 +1,5 @@
 /** Works out band envelopes; apart from `levels.ts`, which pages may load without the transform. */
-import { hannWindow, realFft } from "../dsp/fft";
+import { bandReader, hannWindow, loadFrame, realFft } from "../dsp/fft";
 import type { Hertz } from "../units";
 import {
   envelopeBandCount,
@@ -41,33 +41,22 @@ export function bandEnvelopes(
   );
   const transform = realFft(size);
   const mono = left === right;
-  const load = (samples: Float32Array, start: number) => {
-    const input = transform.input();
-    const from = max(0, -start);
-    const to = max(from, min(size, samples.length - start));
-    input.fill(0, 0, from);
-    for (let i = from; i < to; i++) input[i] = samples[start + i]! * window[i]!;
-    input.fill(0, to);
-  };
-  const gather = (at: number) => {
-    const spectrum = transform.forward();
+  const readBands = bandReader(size, edges);
+  const magnitudes = new Float32Array(envelopeBandCount);
+  const gather = (samples: Float32Array, start: number, at: number) => {
+    loadFrame(transform, [samples], start, window);
+    readBands(transform.forward(), magnitudes);
     for (let b = 0; b < envelopeBandCount; b++) {
-      let power = 0;
-      for (let k = 2 * edges[b]!; k < 2 * edges[b + 1]!; k++) power += spectrum[k]! * spectrum[k]!;
-      const decibels = 10 * log10(power * scale + 1e-30);
+      const decibels = 10 * log10(magnitudes[b]! ** 2 * scale + 1e-30);
       levels[at + b] = max(0, min(255, round((decibels - lowestLevel) * levelsPerDecibel)));
     }
   };
   for (let frame = 0; frame < frames; frame++) {
     const start = frame * hop - size / 2;
     const row = frame * envelopeRow;
-    load(left, start);
-    gather(row);
+    gather(left, start, row);
     if (mono) levels.copyWithin(row + envelopeBandCount, row, row + envelopeBandCount);
-    else {
-      load(right, start);
-      gather(row + envelopeBandCount);
-    }
+    else gather(right, start, row + envelopeBandCount);
     if (onProgress && frame % 1024 === 0) onProgress(frame / frames);
   }
   return { framesPerSecond: sampleRate / hop, levels };

@@ -1,4 +1,4 @@
-import { hannWindow, loadFrame, realFft } from "../dsp/fft";
+import { bandReader, hannWindow, loadFrame, realFft } from "../dsp/fft";
 import type { Hertz } from "../units";
 import { onsetRanges, type OnsetRanges } from "./onsetRanges";
 
@@ -79,27 +79,18 @@ export function onsetStrength(
 
   // First the magnitudes of all frames, so that compression can be set against their mean.
   const magnitudes = new Float32Array(frames * bandCount);
-  let total = 0;
+  const readBands = bandReader(size, Int32Array.from(edges));
   for (let frame = 0; frame < frames; frame++) {
     loadFrame(transform, channels, frame * hop - size / 2, window);
     const spectrum = transform.forward();
     onSpectrum?.(spectrum, frame);
-    const row = frame * bandCount;
-    for (let b = 0; b < bandCount; b++) {
-      let power = 0;
-      for (let bin = edges[b]!; bin < edges[b + 1]!; bin++) {
-        const re = spectrum[2 * bin]!;
-        const im = spectrum[2 * bin + 1]!;
-        power += re * re + im * im;
-      }
-      const magnitude = sqrt(power);
-      magnitudes[row + b] = magnitude;
-      total += magnitude;
-    }
+    readBands(spectrum, magnitudes, frame * bandCount);
     if (onProgress && frame % 512 === 0) onProgress(frame / frames);
   }
 
-  const mean = total / (frames * bandCount);
+  let total = 0;
+  for (let i = 0; i < magnitudes.length; i++) total += magnitudes[i]!;
+  const mean = total / magnitudes.length;
   const ranges = onsetRanges.map(() => new Float32Array(frames));
   if (mean > 0) {
     const gain = 3 / mean;

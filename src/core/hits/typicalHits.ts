@@ -9,6 +9,7 @@ import { drumVoices, type DrumVoice } from "../drums/voices";
 import { aloneUntil } from "../lowEnd/typicalKick";
 import type { Decibels, Fraction, Hertz, Seconds } from "../units";
 import { averageStrokes, cutOut, meanStroke, type Average, type Entry } from "./average";
+import { addScaled } from "../dsp/vector/sums";
 import { beforeHit } from "./hitMeasures";
 import { comparedSeconds, strokeLocator, type Place, type StereoSamples } from "./strokes";
 import { median } from "../median";
@@ -175,11 +176,7 @@ export function addDrum({ average, places }: HeardDrum, samples: StereoSamples, 
       shifted.set(quarter, own);
     }
     const factor = sign * min(2.5, gain);
-    own.forEach((sound, channel) => {
-      const to = samples[channel]!;
-      const end = min(known, to.length - at);
-      for (let i = max(0, -at); i < end; i++) to[at + i]! += factor * sound[i]!;
-    });
+    own.forEach((sound, channel) => addScaled(samples[channel]!, sound, factor, at));
   }
 }
 

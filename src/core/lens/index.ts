@@ -1,4 +1,5 @@
 /** The lens: parts of a mix lifted out of it, so that each can be heard, seen and measured by itself. */
+import { addScaled } from "../dsp/vector/sums";
 import type { StereoSamples } from "../hits/strokes";
 import type { Decibels, Hertz } from "../units";
 import { evidenceOf, freeDbOf, type Evidence } from "./freedom";
@@ -55,11 +56,11 @@ export function lift(channels: StereoSamples, rate: Hertz, heard: HeardParts): R
   const drums = liftDrums(channels, rate, heard.hits, heard.bassStarts);
   const music = channels.map((samples, side) => {
     const left = samples.slice();
-    for (const part of drumParts) subtract(left, drums.parts[part][side as 0 | 1]);
+    for (const part of drumParts) addScaled(left, drums.parts[part][side as 0 | 1], -1);
     return left;
   }) as Stereo;
   const { bass, unsure: unsureBass } = liftBass(music, rate, heard.bass);
-  music.forEach((samples, side) => subtract(samples, bass[side as 0 | 1]));
+  music.forEach((samples, side) => addScaled(samples, bass[side as 0 | 1], -1));
   const variance: Record<LensPart, number> = {
     ...drums.unsure,
     bass: unsureBass,
@@ -104,8 +105,4 @@ export function energyOf([left, right]: StereoSamples): number {
   let sum = 0;
   for (let i = 0; i < left.length; i++) sum += left[i]! * left[i]! + right[i]! * right[i]!;
   return sum;
-}
-
-function subtract(from: Float32Array, samples: Float32Array): void {
-  for (let i = 0; i < from.length; i++) from[i]! -= samples[i]!;
 }

@@ -7,6 +7,7 @@
 import { leastConfidence, type DrumHit } from "../drums/hits";
 import type { DrumVoice } from "../drums/voices";
 import { beforeHit } from "../hits/hitMeasures";
+import { addScaled } from "../dsp/vector/sums";
 import { addDrum, hearDrums, type HeardDrum } from "../hits/typicalHits";
 import type { StereoSamples } from "../hits/strokes";
 import { decibelsToAmplitude, type Fraction, type Hertz, type Seconds } from "../units";
@@ -319,10 +320,7 @@ export function liftDrums(
   }
   const rest = channels.map((samples, side) => {
     const own = samples.slice();
-    for (const part of drumParts) {
-      const placed = parts[part][side as 0 | 1];
-      for (let i = 0; i < own.length; i++) own[i]! -= placed[i]!;
-    }
+    for (const part of drumParts) addScaled(own, parts[part][side as 0 | 1], -1);
     return own;
   }) as Stereo;
   for (const sign of signsOf(rest)) {

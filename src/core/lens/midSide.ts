@@ -1,4 +1,5 @@
 /** Mid and side of stereo, one at a time. */
+import { addScaled } from "../dsp/vector/sums";
 import type { StereoSamples } from "../hits/strokes";
 
 export type Stereo = [Float32Array, Float32Array];
@@ -11,14 +12,13 @@ export const signsOf = ([left, right]: StereoSamples): readonly Sign[] =>
 
 export function midOrSide([left, right]: StereoSamples, sign: Sign): Float32Array {
   const result = new Float32Array(left.length);
-  for (let i = 0; i < left.length; i++) result[i] = 0.5 * (left[i]! + sign * right[i]!);
+  addScaled(result, left, 0.5);
+  addScaled(result, right, 0.5 * sign);
   return result;
 }
 
 /** Adds what was made of mid or side back to left and right. */
 export function addMidOrSide([left, right]: Stereo, samples: Float32Array, sign: Sign): void {
-  for (let i = 0; i < samples.length; i++) {
-    left[i]! += samples[i]!;
-    right[i]! += sign * samples[i]!;
-  }
+  addScaled(left, samples, 1);
+  addScaled(right, samples, sign);
 }

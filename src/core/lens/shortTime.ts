@@ -2,7 +2,8 @@
  * Spectra of a signal frame by frame, and parts of them put together again. Parts are told by bands: each
  * bin by itself at the bottom, ever more of them together upwards.
  */
-import { hannWindow, realFft } from "../dsp/fft";
+import { hannWindow, loadFrame, realFft } from "../dsp/fft";
+import { bytesOfFloat, vectorLoops, vectorPlaces } from "../dsp/vector/loops";
 import type { Hertz, Seconds } from "../units";
 
 const { floor, max, min, sqrt } = Math;
@@ -46,29 +47,26 @@ export function shortTime(samples: Float32Array, rate: Hertz, frameLength = 2048
   const transform = realFft(size);
   const edges = edgesOf(bins);
   const bands = edges.length - 1;
-  const bandOf = new Uint16Array(bins);
-  for (let band = 0; band < bands; band++) bandOf.fill(band, edges[band]!, edges[band + 1]!);
   const window = hannWindow(size).map(sqrt);
-  // The frame asked for last: several parts are cut out of one.
-  const kept = new Float32Array(size);
-  let keptFrame = -1;
-  const startOf = (frame: number) => (frame + 1) * hop - size;
+  const {
+    at: [scaledAt, frameAt, keptAt, targetAt, edgesAt, sharesAt],
+    bytes,
+  } = vectorPlaces(size, size, size, size, edges.length, bands);
+  const loops = vectorLoops(bytes);
+  const area = (at: number, count = size) =>
+    loops.floats.subarray(at / bytesOfFloat, at / bytesOfFloat + count);
+  const [own, kept, target, shareOf] = [area(frameAt), area(keptAt), area(targetAt), area(sharesAt, bands)];
   // Square roots of Hann windows at a quarter add up to 2.
-  const scaled = window.map((x) => x / (2 * size));
-  function load(frame: number): Float32Array {
-    const input = transform.input();
-    const start = startOf(frame);
-    const from = max(0, -start);
-    const to = max(from, min(size, samples.length - start));
-    input.fill(0, 0, from);
-    for (let i = from; i < to; i++) input[i] = samples[start + i]! * window[i]!;
-    input.fill(0, to);
-    return transform.forward();
-  }
-  function spectrumOf(frame: number): Float32Array {
-    if (frame !== keptFrame) kept.set(load(frame));
+  area(scaledAt).set(window.map((x) => x / (2 * size)));
+  new Int32Array(loops.floats.buffer, edgesAt, edges.length).set(edges);
+  const startOf = (frame: number) => (frame + 1) * hop - size;
+  // The frame asked for last: several parts are cut out of one.
+  let keptFrame = -1;
+  function see(frame: number): void {
+    if (frame === keptFrame) return;
+    loadFrame(transform, [samples], startOf(frame), window);
+    kept.set(transform.forward());
     keptFrame = frame;
-    return kept;
   }
   return {
     rate,
@@ -82,27 +80,24 @@ export function shortTime(samples: Float32Array, rate: Hertz, frameLength = 2048
     frames: floor((samples.length + size) / hop),
     frameOf: (time) => floor((time * rate) / hop),
     magnitudes(frame, to) {
-      const spectrum = spectrumOf(frame);
-      for (let band = 0; band < bands; band++) {
-        let power = 0;
-        for (let i = 2 * edges[band]!; i < 2 * edges[band + 1]!; i++) power += spectrum[i]! * spectrum[i]!;
-        to[band] = sqrt(power);
-      }
+      see(frame);
+      loops.bandMagnitudes(keptAt, edgesAt, bands, targetAt);
+      to.set(target.subarray(0, bands));
     },
     add(frame, shares, to) {
-      const spectrum = spectrumOf(frame);
-      const own = transform.spectrum();
-      own[0] = 0;
-      own[1] = 0;
-      for (let bin = 1; bin < bins; bin++) {
-        const share = shares[bandOf[bin]!]!;
-        own[2 * bin] = spectrum[2 * bin]! * share;
-        own[2 * bin + 1] = spectrum[2 * bin + 1]! * share;
-      }
-      const output = transform.backward();
+      see(frame);
+      shareOf.set(shares);
+      own.fill(0, 0, 2);
+      loops.scaleBands(keptAt, edgesAt, sharesAt, bands, frameAt);
+      transform.spectrum().set(own);
+      own.set(transform.backward());
       const start = startOf(frame);
-      const end = min(size, samples.length - start);
-      for (let i = max(0, -start); i < end; i++) to[start + i]! += scaled[i]! * output[i]!;
+      const from = max(0, -start);
+      const end = max(from, min(size, samples.length - start));
+      const there = to.subarray(start + from, start + end);
+      target.set(there, from);
+      loops.addProduct(frameAt, scaledAt, targetAt, size * bytesOfFloat);
+      there.set(target.subarray(from, end));
     },
   };
 }

@@ -3,7 +3,7 @@
  * long enough to tell low notes apart and once in frames short enough to tell when they begin, beside what
  * the drum model hears of bass and kick.
  */
-import { hannWindow, realFft } from "../dsp/fft";
+import { hannWindow, loadFrame, realFft } from "../dsp/fft";
 import { strokeKinds, type StrokeCurves } from "../grid/strokeCurves";
 import { hertzOfPitch } from "../harmony/notes";
 import type { Hertz, Seconds } from "../units";
@@ -54,10 +54,7 @@ function addScale(
   let total = 0;
   for (let frame = 0; frame < frames; frame++) {
     const first = round(frame * bassHop * rate - length / 2);
-    const input = transform.input();
-    input.fill(0);
-    const to = min(length, samples.length - first);
-    for (let i = max(0, -first); i < to; i++) input[i] = samples[first + i]! * window[i]!;
+    loadFrame(transform, [samples], first, window);
     const spectrum = transform.forward();
     for (let k = 1; k <= last; k++)
       sums[k + 1] = sums[k]! + spectrum[2 * k]! ** 2 + spectrum[2 * k + 1]! ** 2;

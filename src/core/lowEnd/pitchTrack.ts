@@ -2,7 +2,7 @@
  * The pitch of the low end followed through a whole track: at each moment how much of a harmonic sound is at
  * each pitch, and the way through them on which most sounds and that costs least.
  */
-import { realFft } from "../dsp/fft";
+import { loadFrame, realFft } from "../dsp/fft";
 import { powerToDecibels, type Decibels, type Fraction, type Hertz, type Seconds } from "../units";
 
 const { ceil, cos, floor, fround, log2, max, min, PI, pow, round, sqrt } = Math;
@@ -63,7 +63,7 @@ function frameReader(samples: Float32Array, rate: Hertz) {
   const length = round(trackFrame * rate);
   const size = 2 ** ceil(log2(4 * length));
   const transform = realFft(size);
-  const window = Float64Array.from({ length }, (_, i) => 0.5 - 0.5 * cos((2 * PI * (i + 0.5)) / length));
+  const window = Float32Array.from({ length }, (_, i) => 0.5 - 0.5 * cos((2 * PI * (i + 0.5)) / length));
   const { bins, shares } = placesOf(rate / size, size);
   const upTo = min(size / 2, bins.reduce((most, bin) => max(most, bin), 0) + 3);
   const magnitudes = new Float32Array(size / 2 + 2);
@@ -81,11 +81,7 @@ function frameReader(samples: Float32Array, rate: Hertz) {
       return power / length;
     },
     read(frame: number, power: number, sounding: Float32Array): void {
-      const first = firstOf(frame);
-      const input = transform.input();
-      input.fill(0);
-      for (let i = max(0, -first); i < min(length, samples.length - first); i++)
-        input[i] = samples[first + i]! * window[i]!;
+      loadFrame(transform, [samples], firstOf(frame), window);
       const spectrum = transform.forward();
       for (let k = 1; k < upTo; k++) magnitudes[k] = sqrt(spectrum[2 * k]! ** 2 + spectrum[2 * k + 1]! ** 2);
       // A tone as strong as all that sounds has this magnitude.

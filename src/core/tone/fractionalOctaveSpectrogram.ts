@@ -1,4 +1,5 @@
-import { hannWindow, realFft } from "../dsp/fft";
+import { hannWindow, loadFrame, realFft } from "../dsp/fft";
+import { bytesOfFloat, vectorLoops, vectorPlaces } from "../dsp/vector/loops";
 import type { Hertz } from "../units";
 import { bands, twelfthCount } from "./bands";
 import type { FractionalOctaveSpectrogram } from "./spectrum";
@@ -7,6 +8,21 @@ const { ceil, log2, max, min, round } = Math;
 
 /** Frame length: the power of two nearest to 0.74 s, long enough to resolve bass notes. */
 export const frameSizeFor = (sampleRate: Hertz) => 2 ** round(log2(0.743 * sampleRate));
+
+/** Which bins feed each twelfth-octave band, and with what share; shares in whole vectors. */
+function bandSpans(binWidth: Hertz, bins: number) {
+  const weights: number[] = [];
+  const spans = bands(12).map(({ low, high }) => {
+    const first = round(low / binWidth);
+    const last = min(bins - 1, round(high / binWidth));
+    const at = weights.length;
+    for (let bin = first; bin <= last; bin++)
+      weights.push(max(0, min(high / binWidth, bin + 0.5) - max(low / binWidth, bin - 0.5)));
+    while (weights.length % 4 > 0) weights.push(0);
+    return { first, at, count: weights.length - at };
+  });
+  return { weights, spans };
+}
 
 /**
  * Averaged modified periodograms (Welch 1967, "The use of fast Fourier transform for the
@@ -36,79 +52,50 @@ export function fractionalOctaveSpectrogram(
   let windowPower = 0;
   for (let i = 0; i < size; i++) windowPower += window[i]! ** 2;
 
-  // Which bins feed which band, and with what share, laid out flat for the inner loop.
-  const binWidth = sampleRate / size;
-  const firstBins = new Int32Array(twelfthCount);
-  const shareStarts = new Int32Array(twelfthCount + 1);
-  const shares: number[] = [];
-  bands(12).forEach((band, b) => {
-    const first = round(band.low / binWidth);
-    const last = min(size / 2 - 1, round(band.high / binWidth));
-    firstBins[b] = first;
-    for (let bin = first; bin <= last; bin++) {
-      const overlap = min(band.high / binWidth, bin + 0.5) - max(band.low / binWidth, bin - 0.5);
-      shares.push(max(0, overlap));
-    }
-    shareStarts[b + 1] = shares.length;
-  });
-  const shareOf = Float64Array.from(shares);
+  const mono = left === right;
+  const transform = realFft(size);
+  const bins = size / 2;
+  // Spectra, powers of their bins and sums over bands, all in the memory of the loops.
+  const { weights, spans } = bandSpans(sampleRate / size, bins);
+  // Weights are filled up to whole vectors, beyond the last bin too.
+  const {
+    at: [leftAt, rightAt, midAt, sideAt, crossAt, weightsAt, spansAt, sumsAt],
+    bytes,
+  } = vectorPlaces(size, size, bins + 4, bins + 4, bins + 4, weights.length, 3 * twelfthCount, twelfthCount);
+  const loops = vectorLoops(bytes);
+  const area = (at: number, count: number) =>
+    loops.floats.subarray(at / bytesOfFloat, at / bytesOfFloat + count);
+  area(weightsAt, weights.length).set(weights);
+  new Int32Array(loops.floats.buffer, spansAt, 3 * twelfthCount).set(
+    spans.flatMap(({ first, at, count }) => [
+      first * bytesOfFloat,
+      weightsAt + at * bytesOfFloat,
+      count * bytesOfFloat,
+    ]),
+  );
+  const spectra = [area(leftAt, size), area(rightAt, size)] as const;
+  const sums = area(sumsAt, twelfthCount);
+  const midPowers = area(midAt, bins);
+  const gathered = [
+    { from: midAt, to: mid },
+    { from: sideAt, to: side },
+    { from: crossAt, to: cross },
+  ];
   // Parseval: one-sided power of a bin, so that the bands of a signal add up to its mean square.
   const scale = 2 / (size * windowPower);
 
-  const mono = left === right;
-  const transform = realFft(size);
-  const kept = new Float32Array(size);
-  const powers = new Float32Array(size / 2);
-  const load = (samples: Float32Array, start: number) => {
-    const input = transform.input();
-    const from = max(0, -start);
-    const to = min(size, samples.length - start);
-    input.fill(0, 0, from);
-    for (let i = from; i < to; i++) input[i] = samples[start + i]! * window[i]!;
-    input.fill(0, max(from, to));
-  };
-
   for (let frame = 0; frame < frames; frame++) {
-    const start = frame * hop - hop;
-    load(left, start);
-    let spectrum = transform.forward();
-    if (!mono) {
-      kept.set(spectrum);
-      load(right, start);
-      spectrum = transform.forward();
-    }
+    loadFrame(transform, [left], frame * hop - hop, window);
+    spectra[0].set(transform.forward());
+    if (!mono) loadFrame(transform, [right], frame * hop - hop, window);
+    spectra[1].set(mono ? spectra[0] : transform.forward());
+    loops.midSidePowers(leftAt, rightAt, midAt, sideAt, crossAt, bins);
     const row = frame * twelfthCount;
-    for (let b = 0; b < twelfthCount; b++) {
-      let midPower = 0;
-      let sidePower = 0;
-      let crossPower = 0;
-      let bin = firstBins[b]!;
-      for (let s = shareStarts[b]!; s < shareStarts[b + 1]!; s++, bin++) {
-        const re = spectrum[2 * bin]!;
-        const im = spectrum[2 * bin + 1]!;
-        if (mono) {
-          const power = re * re + im * im;
-          powers[bin] = power;
-          midPower += shareOf[s]! * power;
-        } else {
-          const lr = kept[2 * bin]!;
-          const li = kept[2 * bin + 1]!;
-          const mr = (lr + re) / 2;
-          const mi = (li + im) / 2;
-          const sr = (lr - re) / 2;
-          const si = (li - im) / 2;
-          const power = mr * mr + mi * mi;
-          powers[bin] = power;
-          midPower += shareOf[s]! * power;
-          sidePower += shareOf[s]! * (sr * sr + si * si);
-          crossPower += shareOf[s]! * (mr * sr + mi * si);
-        }
-      }
-      mid[row + b] = midPower * scale;
-      side[row + b] = sidePower * scale;
-      cross[row + b] = crossPower * scale;
+    for (const { from, to } of gathered) {
+      loops.spanSums(from, spansAt, twelfthCount, sumsAt);
+      for (let b = 0; b < twelfthCount; b++) to[row + b] = sums[b]! * scale;
     }
-    onFrame?.(powers);
+    onFrame?.(midPowers);
     if (onProgress && frame % 64 === 0) onProgress(frame / frames);
   }
   return {

@@ -5,6 +5,7 @@ import { whiteNoise } from "../../testing/signals";
 import { convolutionLayer, convolver } from "./convolution";
 import { filtered } from "./filter";
 import { mediansOverRows } from "./median";
+import { addScaled } from "./sums";
 import { vectorCode } from "./vectorCode";
 
 test("the code that is run is what the text says", async () => {
@@ -38,6 +39,29 @@ describe("a filter", () => {
       0,
     );
     expect(far).toBeLessThan(1e-6);
+  });
+});
+
+describe("a signal that is added to another", () => {
+  const noise = whiteNoise(-10, 1, 44100, 3);
+
+  test.each([
+    [30_001, 0],
+    [30_001, 7],
+    [501, -13],
+    [501, 19_990],
+    [5, 20_003],
+    [5, -5],
+  ])("of %i samples from sample %i on leaves all others as they were", (length, at) => {
+    const to = noise.slice(20_000, 40_003);
+    const before = to.slice();
+    const added = noise.subarray(0, length);
+    addScaled(to, added, -0.75, at);
+    to.forEach((x, i) => {
+      const own = added[i - at];
+      if (own === undefined) expect(x).toBe(before[i]);
+      else expect(x).toBeCloseTo(before[i]! - 0.75 * own, 6);
+    });
   });
 });
 
