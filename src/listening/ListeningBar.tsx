@@ -9,7 +9,9 @@ import { lensParts } from "@/core/lens/parts";
 import { semitonesOfRatio } from "@/core/units";
 import { BlindTest } from "./BlindTest";
 import { monitorFilterOf, monitorFilters } from "./engine/monitorFilter";
-import type { Arrangement } from "./engine/settings";
+import { mutedWords, nothingMuted, onlyPart, sameMuted, toggled } from "./engine/muting";
+import type { Arrangement, Trade } from "./engine/settings";
+import { sides } from "./engine/timeline";
 import { usePlayback } from "./Playback";
 
 const speeds = [1, 0.9, 0.8, 0.75, 0.7, 0.6, 0.5];
@@ -25,8 +27,15 @@ const arrangements: { name: Arrangement; label: string }[] = [
   { name: "blend", label: "both, mixed" },
 ];
 
-/** Bars after which the other side is heard. */
-const tradedBars = [1, 2, 4, 8];
+/** What a turn of one side can be. */
+const turns: readonly { trade: Trade; label: string; inWords: string }[] = [
+  ...[1, 2, 4, 8].map((bars) => ({
+    trade: bars,
+    label: String(bars),
+    inWords: `${bars} ${bars === 1 ? "bar" : "bars"}`,
+  })),
+  { trade: "sections", label: "a section", inWords: "a section each" },
+];
 
 /** Answers whether it was another text. */
 function showText(element: HTMLElement | null, text: string): boolean {
@@ -73,7 +82,10 @@ export function ListeningBar({ versionName, bars }: { versionName: string | null
   ].filter(Boolean);
   const throughWords = [
     settings.monitorFilter === "everything" ? "" : monitorFilterOf(settings.monitorFilter).label,
-    settings.trade !== null ? `in turn, ${settings.trade} ${settings.trade === 1 ? "bar" : "bars"}` : "",
+    mutedWords(settings.muted),
+    settings.trade === null
+      ? ""
+      : `in turn, ${turns.find(({ trade }) => trade === settings.trade)?.inWords ?? ""}`,
     settings.arrangement === "one" ? "" : settings.arrangement === "ears" ? "left / right" : "mixed",
   ].filter(Boolean);
   return (
@@ -217,7 +229,7 @@ export function ListeningBar({ versionName, bars }: { versionName: string | null
             ))}
           </div>
         </ChoiceGroup>
-        <ChoiceGroup title="One part, lifted out of both mixes">
+        <ChoiceGroup title="Parts, lifted out of both mixes">
           <LensChoices />
         </ChoiceGroup>
         <ChoiceGroup title="What you hear">
@@ -232,13 +244,13 @@ export function ListeningBar({ versionName, bars }: { versionName: string | null
           ))}
           <div className="d-flex gap-3" role="group" aria-label="Trade bars">
             <span className="soft">in turn, bars each</span>
-            {tradedBars.map((bars) => (
+            {turns.map(({ trade, label }) => (
               <OneOf
-                key={bars}
-                chosen={settings.trade === bars}
-                onChoose={() => playback.change({ arrangement: "one", trade: bars })}
+                key={trade}
+                chosen={settings.trade === trade}
+                onChoose={() => playback.change({ arrangement: "one", trade })}
               >
-                {bars}
+                {label}
               </OneOf>
             ))}
           </div>
@@ -345,25 +357,42 @@ function Choice({
   );
 }
 
-/** Each part that the lens lifts out, alone or left out. */
+/** Each part that the lens lifts out: alone on both sides, or muted on either. */
 function LensChoices() {
-  const { settings, change } = usePlayback();
+  const { settings, change, blind } = usePlayback();
+  const { muted } = settings;
   return (
     <div className="lens-choices">
       {lensParts.map((part) => (
         <div key={part} role="group" aria-label={part}>
           <span className="soft">{part}</span>
-          {([part, `without-${part}`] as const).map((name) => (
-            <OneOf
-              key={name}
-              chosen={settings.monitorFilter === name}
-              onChoose={() => change({ monitorFilter: name })}
+          <OneOf
+            chosen={sameMuted(muted, onlyPart(part))}
+            disabled={blind}
+            onChoose={() =>
+              change({ muted: sameMuted(muted, onlyPart(part)) ? nothingMuted : onlyPart(part) })
+            }
+          >
+            only
+          </OneOf>
+          {sides.map((side) => (
+            <button
+              key={side}
+              type="button"
+              className={`plain-button mute in-${side}`}
+              aria-label={`Mute in the ${side}`}
+              aria-pressed={muted[side].includes(part)}
+              disabled={blind}
+              onClick={() => change({ muted: toggled(muted, side, part) })}
             >
-              {name === part ? "only" : "all but"}
-            </OneOf>
+              {side}
+            </button>
           ))}
         </div>
       ))}
+      <OneOf chosen={sameMuted(muted, nothingMuted)} onChoose={() => change({ muted: nothingMuted })}>
+        all parts
+      </OneOf>
     </div>
   );
 }
@@ -377,9 +406,25 @@ function ChoiceGroup({ title, children }: { title: string; children: ReactNode }
   );
 }
 
-function OneOf({ chosen, onChoose, children }: { chosen: boolean; onChoose(): void; children: ReactNode }) {
+function OneOf({
+  chosen,
+  disabled = false,
+  onChoose,
+  children,
+}: {
+  chosen: boolean;
+  disabled?: boolean;
+  onChoose(): void;
+  children: ReactNode;
+}) {
   return (
-    <button type="button" className="plain-button one-of" aria-pressed={chosen} onClick={onChoose}>
+    <button
+      type="button"
+      className="plain-button one-of"
+      aria-pressed={chosen}
+      disabled={disabled}
+      onClick={onChoose}
+    >
       {children}
     </button>
   );

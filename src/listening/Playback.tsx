@@ -10,6 +10,7 @@ import { floatsOf, useStoredCurve, type StoredCurve } from "@/components/useStor
 import type { DrumVoice } from "@/core/drums/voices";
 import type { Accompaniment } from "./engine/sampler";
 import { Player, plainPlayerSettings, type PlayerSettings, type PlayerTrack } from "./engine/player";
+import { nothingMuted, sameMuted, withoutConflict } from "./engine/muting";
 import {
   plainTimeline,
   referenceTimeline,
@@ -142,6 +143,7 @@ export function Playback({
   aligned,
   selection,
   bars,
+  sections,
   children,
 }: {
   reference: Playable | null;
@@ -149,6 +151,8 @@ export function Playback({
   aligned: AlignedBars | null;
   selection: Span | null;
   bars: BarRange | null;
+  /** First bars of the reference's sections. */
+  sections: readonly number[];
   children: ReactNode;
 }) {
   const [player, setPlayer] = useState<Player | null>(null);
@@ -159,7 +163,7 @@ export function Playback({
   const [looping, setLooping] = useState(true);
   const [blind, setBlindState] = useState(false);
   const beforeBlind = useRef<{
-    settings: Pick<PlayerSettings, "activeSide" | "arrangement" | "together" | "trade">;
+    settings: Pick<PlayerSettings, "activeSide" | "arrangement" | "together" | "trade" | "muted">;
     equalLoudness: boolean;
   } | null>(null);
 
@@ -252,6 +256,12 @@ export function Playback({
     player?.change({ loop });
   }, [player, looping, loopFrom, loopTo]);
 
+  const sectionBeats = grid ? sections.map((bar) => (bar - 1) * grid.beatsPerBar) : [];
+  const sectionsNow = sectionBeats.join(" ");
+  useEffect(() => {
+    player?.change({ sections: sectionsNow === "" ? [] : sectionsNow.split(" ").map(Number) });
+  }, [player, sectionsNow]);
+
   // A new selection is where listening goes on.
   const selectedBars = bars ? `${bars.first}-${bars.last}` : null;
   useEffect(() => {
@@ -267,7 +277,8 @@ export function Playback({
     if (behindDip) player?.changeBehindDip(next);
     else player?.change(next);
   };
-  const change = (next: Partial<PlayerSettings>) => {
+  const change = (asked: Partial<PlayerSettings>) => {
+    const next = withoutConflict(asked, settings.monitorFilter);
     // Each of these would tell which side is heard.
     if (
       blind &&
@@ -275,6 +286,7 @@ export function Playback({
         "trade" in next ||
         "arrangement" in next ||
         "blend" in next ||
+        "muted" in next ||
         "together" in next)
     )
       return;
@@ -349,11 +361,15 @@ export function Playback({
       if (on === blind) return;
       setBlindState(on);
       if (on) {
-        const { arrangement, together, trade } = settings;
-        beforeBlind.current = { settings: { activeSide, arrangement, together, trade }, equalLoudness };
+        const { arrangement, together, trade, muted } = settings;
+        beforeBlind.current = {
+          settings: { activeSide, arrangement, together, trade, muted },
+          equalLoudness,
+        };
         // A louder one, or one ear, would give itself away.
         setEqualLoudness(true);
-        apply({ arrangement: "one", trade: null });
+        const isAlike = sameMuted(muted, { reference: muted.reference, version: muted.reference });
+        apply({ arrangement: "one", trade: null, ...(isAlike ? {} : { muted: nothingMuted }) });
       } else if (beforeBlind.current) {
         setEqualLoudness(beforeBlind.current.equalLoudness);
         apply(beforeBlind.current.settings);

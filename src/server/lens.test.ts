@@ -126,14 +126,22 @@ describe("a study whose tracks are taken apart", () => {
   it("gives the sound of a part, and of all but it; both are the mix", async () => {
     const [whole] = await samplesOf(hash, "whole");
     const [kick] = await samplesOf(hash, "kick");
-    const [rest] = await samplesOf(hash, "without-kick");
+    const [rest] = await samplesOf(hash, "snare,hats,percussion,bass,music");
     expect(kick).toHaveLength(whole.length);
     expect(rest.every((x, i) => Math.abs(x + kick[i]! - whole[i]!) < 1e-5)).toBe(true);
     const power = (samples: Float32Array) => samples.reduce((sum, x) => sum + x * x, 0);
     expect(power(kick)).toBeGreaterThan(0.05 * power(whole));
+    // Several parts together are their sum, all of them muted are silence.
+    const [bass] = await samplesOf(hash, "bass");
+    const [low] = await samplesOf(hash, "kick,bass");
+    expect(low.every((x, i) => Math.abs(x - kick[i]! - bass[i]!) < 1e-6)).toBe(true);
+    const [silence] = await samplesOf(hash, "none");
+    expect(silence).toHaveLength(whole.length);
+    expect(silence.every((x) => x === 0)).toBe(true);
     // Past the end there is nothing, as of the whole.
     expect((await samplesOf(hash, "hats", 500))[0]).toHaveLength(0);
-    expect((await sound(hash, "cowbell")).status).toBe(400);
+    for (const wrong of ["cowbell", "kick,cowbell", "kick,kick", "without-kick", "whole,kick"])
+      expect((await sound(hash, wrong)).status).toBe(400);
   });
 
   it("is saved as WAV, alone and without, from the beginning or from bar 1 to the sample", async () => {

@@ -11,17 +11,22 @@ export const framesPerChunk = 49152;
 export const bytesPerFrame = 6;
 
 /** Parts of the sound that are separated before listening. */
-const separatedParts = ["percussive", "sustained"] as const;
-export type SeparatedPart = (typeof separatedParts)[number];
-/** What the lens lifts out, and everything but that. */
-const liftedParts = lensParts.flatMap((part) => [part, `without-${part}`] as const);
-export type LiftedPart = (typeof liftedParts)[number];
-export const listeningParts = ["whole", ...separatedParts, ...liftedParts] as const;
-export type ListeningPart = (typeof listeningParts)[number];
+export type SeparatedPart = "percussive" | "sustained";
+/** All of a file, one of its separated parts, or parts that the lens lifts out, together; silence where these are none. */
+export type ListeningPart = "whole" | SeparatedPart | readonly LensPart[];
 
-/** The part of the lens that a listening part is about; null where it is about none. */
-export const lensPartOf = (part: ListeningPart): LensPart | null =>
-  lensParts.find((own) => part === own || part === `without-${own}`) ?? null;
+/** A listening part as an address has it: parts of the lens in their order, joined by commas. */
+export const listeningPartName = (part: ListeningPart): string =>
+  typeof part === "string" ? part : lensParts.filter((own) => part.includes(own)).join(",") || "none";
+
+/** The inverse of `listeningPartName`; null where a name says nothing of the kind. */
+export function listeningPartOf(name: string): ListeningPart | null {
+  if (name === "whole" || name === "percussive" || name === "sustained") return name;
+  if (name === "none") return [];
+  const names = name.split(",");
+  const parts = lensParts.filter((own) => names.includes(own));
+  return parts.length === names.length ? parts : null;
+}
 
 const toInteger = 8388607 / 2;
 

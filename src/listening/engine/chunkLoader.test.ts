@@ -11,16 +11,13 @@ function world() {
   const timers: { at: number; act: () => void }[] = [];
   const fetches: {
     wanted: WantedChunk;
-    part: string;
     resolve: (b: Uint8Array) => void;
     reject: () => void;
   }[] = [];
   const log: string[] = [];
   const loader = new ChunkLoader({
-    fetch: (wanted, part) =>
-      new Promise((resolve, reject) =>
-        fetches.push({ wanted, part, resolve, reject: () => reject(new Error()) }),
-      ),
+    fetch: (wanted) =>
+      new Promise((resolve, reject) => fetches.push({ wanted, resolve, reject: () => reject(new Error()) })),
     loaded: ({ chunk }, [left]) => log.push(`loaded ${chunk} ${left[0]?.toFixed(2)}`),
     dropped: ({ chunk }) => log.push(`dropped ${chunk}`),
     failing: (is) => log.push(is ? "failing" : "well"),
@@ -48,8 +45,8 @@ function world() {
     },
   };
 }
-const chunks = (from: number, to: number) =>
-  Array.from({ length: to - from }, (_, i) => ({ hash: "h", chunk: from + i }));
+const chunks = (from: number, to: number, part = "whole"): WantedChunk[] =>
+  Array.from({ length: to - from }, (_, i) => ({ hash: "h", part, chunk: from + i }));
 
 describe("loading of chunks", () => {
   it("asks for three at a time, the most urgent first, each once", async () => {
@@ -95,13 +92,24 @@ describe("loading of chunks", () => {
     expect(log.slice(2)).toEqual(["well", "loaded 0 0.50"]);
   });
 
-  it("forgets all when another part is wanted, also what is on its way", async () => {
+  it("forgets a part that is no longer wanted, also what is on its way, and keeps the others", async () => {
     const { loader, fetches, answer, log } = world();
+    loader.want([...chunks(0, 1), ...chunks(0, 1, "bass")]);
+    loader.forget("h", "whole");
+    loader.want([...chunks(0, 1, "percussive"), ...chunks(0, 1, "bass")]);
+    expect(fetches.map(({ wanted }) => wanted.part)).toEqual(["whole", "bass", "percussive"]);
+    await answer();
+    expect(log).toEqual([]);
+    await answer();
+    await answer();
+    expect(log).toEqual(["loaded 0 0.50", "loaded 0 0.50"]);
+  });
+
+  it("takes what was forgotten and asked for again from the second answer alone", async () => {
+    const { loader, answer, log } = world();
     loader.want(chunks(0, 1));
-    expect(loader.setPart("percussive")).toBe(true);
-    expect(loader.setPart("percussive")).toBe(false);
+    loader.forget("h");
     loader.want(chunks(0, 1));
-    expect(fetches.map(({ part }) => part)).toEqual(["whole", "percussive"]);
     await answer();
     expect(log).toEqual([]);
     await answer();
@@ -123,9 +131,8 @@ describe("loading of chunks", () => {
     const { loader, answer, log } = world();
     loader.want(chunks(0, 1));
     await answer(false);
-    expect(loader.setPart("kick")).toBe(true);
+    loader.forget("h", "whole");
     expect(log).toEqual(["failing", "well"]);
-    expect(loader.setPart("kick")).toBe(false);
   });
 
   it("keeps about a minute, and lets go of what is farthest away", async () => {

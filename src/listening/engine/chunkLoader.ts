@@ -2,17 +2,19 @@
  * Fetches the samples that will be needed soon, a few at a time, and lets go of those far away. What
  * cannot be fetched is tried again, less and less often, until it can.
  */
-import { unpackFrames, type ListeningPart } from "@/core/formats/chunks";
+import { unpackFrames } from "@/core/formats/chunks";
 
-/** A chunk of one file. */
+/** A chunk of one file, or of parts of it. */
 export interface WantedChunk {
   hash: string;
+  /** Name of the listening part. */
+  part: string;
   chunk: number;
 }
 
 export interface ChunkLoaderPort {
   /** Gives the bytes of a chunk; rejects where that is not possible now. */
-  fetch(wanted: WantedChunk, part: ListeningPart): Promise<Uint8Array>;
+  fetch(wanted: WantedChunk): Promise<Uint8Array>;
   loaded(wanted: WantedChunk, channels: [Float32Array, Float32Array]): void;
   dropped(wanted: WantedChunk): void;
   /** Whether sound is missing because it could not be fetched. */
@@ -32,34 +34,26 @@ interface Tried {
   notBefore: number;
 }
 
-const keyOf = ({ hash, chunk }: WantedChunk) => `${hash} ${chunk}`;
+const soundOf = ({ hash, part }: WantedChunk) => `${hash} ${part}`;
+const keyOf = (own: WantedChunk) => `${soundOf(own)} ${own.chunk}`;
 
 export class ChunkLoader {
   private readonly loaded = new Map<string, WantedChunk>();
   private readonly asked = new Map<string, WantedChunk>();
   private readonly tried = new Map<string, Tried>();
-  private part: ListeningPart = "whole";
   private wanted: readonly WantedChunk[] = [];
   private isClosed = false;
 
   constructor(private readonly port: ChunkLoaderPort) {}
 
-  /** Another part of the sound is wanted: all that is here is forgotten. */
-  setPart(part: ListeningPart): boolean {
-    if (part === this.part) return false;
-    this.part = part;
-    this.loaded.clear();
-    this.asked.clear();
-    this.wanted = [];
-    this.forgetUnwanted();
-    return true;
-  }
-
-  /** Forgets the chunks of a file, as when it is no longer played. */
-  forget(hash: string): void {
+  /** Forgets the chunks of a file, or of one part of it, as when it is no longer played. */
+  forget(hash: string, part?: string): void {
+    const isMeant = (own: WantedChunk) => own.hash === hash && (part === undefined || own.part === part);
     for (const list of [this.loaded, this.asked]) {
-      for (const [key, own] of list) if (own.hash === hash) list.delete(key);
+      for (const [key, own] of list) if (isMeant(own)) list.delete(key);
     }
+    this.wanted = this.wanted.filter((own) => !isMeant(own));
+    this.forgetUnwanted();
   }
 
   /** What is needed now, the most urgent first. */
@@ -88,15 +82,16 @@ export class ChunkLoader {
   }
 
   private async load(own: WantedChunk, key: string): Promise<void> {
-    const { part } = this;
+    // One that was forgotten meanwhile, and perhaps asked for again, is another.
+    const isStillWanted = () => this.asked.get(key) === own && this.asked.delete(key);
     try {
-      const channels = unpackFrames(await this.port.fetch(own, part));
-      if (this.isClosed || part !== this.part || !this.asked.delete(key)) return;
+      const channels = unpackFrames(await this.port.fetch(own));
+      if (this.isClosed || !isStillWanted()) return;
       this.loaded.set(key, own);
       if (this.tried.delete(key) && this.tried.size === 0) this.port.failing(false);
       this.port.loaded(own, channels);
     } catch {
-      if (this.isClosed || part !== this.part || !this.asked.delete(key)) return;
+      if (this.isClosed || !isStillWanted()) return;
       const failures = (this.tried.get(key)?.failures ?? 0) + 1;
       const wait = Math.min(longestRetryMs, firstRetryMs * 2 ** (failures - 1));
       this.tried.set(key, { failures, notBefore: this.port.now() + wait });
@@ -118,10 +113,11 @@ export class ChunkLoader {
   /** Lets go of what lies farthest from what is wanted, file by file. */
   private thin(): void {
     const byFile = new Map<string, WantedChunk[]>();
-    for (const own of this.loaded.values()) byFile.set(own.hash, [...(byFile.get(own.hash) ?? []), own]);
-    for (const [hash, own] of byFile) {
+    for (const own of this.loaded.values())
+      byFile.set(soundOf(own), [...(byFile.get(soundOf(own)) ?? []), own]);
+    for (const [sound, own] of byFile) {
       if (own.length <= mostKept) continue;
-      const wanted = this.wanted.filter((one) => one.hash === hash);
+      const wanted = this.wanted.filter((one) => soundOf(one) === sound);
       const middle = wanted[0]?.chunk ?? 0;
       const keep = new Set(wanted.map(keyOf));
       const far = own

@@ -7,7 +7,7 @@ export type Order =
   | { kind: "deck"; side: Side; setup: DeckSetup | null; keepPieces: boolean }
   | { kind: "piece"; side: Side; piece: number; channels: [Float32Array, Float32Array] }
   | { kind: "drop"; side: Side; piece: number }
-  | { kind: "clear" }
+  | { kind: "clear"; side: Side }
   | { kind: "settings"; settings: Partial<MixerSettings> }
   | { kind: "play" }
   | { kind: "pause" }

@@ -68,8 +68,8 @@ export class Mixer {
   }
 
   /** Forgets all samples of both sides, as when another part of the sound is asked for. */
-  clearPieces(): void {
-    for (const side of sides) this.decks[side]?.pieces.clear();
+  clearPieces(side: Side): void {
+    this.decks[side]?.pieces.clear();
   }
 
   change(next: Partial<MixerSettings>): void {

@@ -1,8 +1,5 @@
 /** What both sides are listened to through: chains of the browser's own audio nodes, alike on both. */
 
-import type { ListeningPart } from "@/core/formats/chunks";
-import { lensParts } from "@/core/lens/parts";
-
 /** Ways of listening that filter; parts of the sound come separated from the server. */
 export const monitorFilters = [
   { name: "everything", label: "full range", part: "whole" },
@@ -18,19 +15,11 @@ export const monitorFilters = [
   { name: "sustained", label: "sustained part", part: "sustained" },
 ] as const;
 
-/** Parts that the lens lifts out, each alone or left out. */
-const lensFilters = lensParts.flatMap((part) => [
-  { name: part, label: `${part} only`, part },
-  { name: `without-${part}` as const, label: `all but ${part}`, part: `without-${part}` as const },
-]);
-
-export type MonitorFilter = (typeof monitorFilters)[number]["name"] | (typeof lensFilters)[number]["name"];
+export type MonitorFilter = (typeof monitorFilters)[number]["name"];
 
 /** A way of listening, with its name for people and the part of the sound that it needs. */
-export const monitorFilterOf = (
-  filter: MonitorFilter,
-): { name: MonitorFilter; label: string; part: ListeningPart } =>
-  [...monitorFilters, ...lensFilters].find(({ name }) => name === filter)!;
+export const monitorFilterOf = (filter: MonitorFilter): (typeof monitorFilters)[number] =>
+  monitorFilters.find(({ name }) => name === filter)!;
 
 /** Semitones by which a way of listening raises the music, so that small speakers play it. */
 export const raisedBy = (filter: MonitorFilter): number => (filter === "lowOctave" ? 12 : 0);

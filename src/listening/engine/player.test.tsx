@@ -140,9 +140,31 @@ describe("the player", () => {
     void player.play();
     expect(asked[0]).toBe("/api/audio/a/0?part=whole");
     player.change({ monitorFilter: "percussive" });
-    expect(mixer.orders.at(-1)).toEqual({ kind: "clear" });
+    expect(mixer.orders.slice(-2)).toEqual([
+      { kind: "clear", side: "reference" },
+      { kind: "clear", side: "version" },
+    ]);
     mixer.report({ beat: 0 });
     expect(asked.at(-1)).toMatch(/^\/api\/audio\/a\/\d+\?part=percussive$/);
+  });
+
+  it("asks for the parts that are left where some are muted, of that side alone", async () => {
+    const asked: string[] = [];
+    globalThis.fetch = ((path: string) => {
+      asked.push(path);
+      return new Promise(() => {});
+    }) as typeof fetch;
+    const { player, mixer } = await open();
+    void player.play();
+    asked.length = 0;
+    player.change({ muted: { reference: ["kick", "bass"], version: [] } });
+    expect(mixer.orders.at(-1)).toEqual({ kind: "clear", side: "reference" });
+    mixer.report({ beat: 0 });
+    expect(asked.length).toBeGreaterThan(0);
+    for (const own of asked) expect(own).toMatch(/^\/api\/audio\/a\/\d+\?part=snare,hats,percussion,music$/);
+    const clears = mixer.orders.filter(({ kind }) => kind === "clear").length;
+    player.change({ muted: { reference: ["bass", "kick"], version: [] } });
+    expect(mixer.orders.filter(({ kind }) => kind === "clear")).toHaveLength(clears);
   });
 
   it("leaves the way free for what a press asks for, unless it is heard", async () => {

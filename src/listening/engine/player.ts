@@ -2,7 +2,7 @@
  * Plays both sides of a study in the browser: the transport. Samples come from the chunk loader, the
  * mixer runs in the audio thread, and what stands behind it is the audio graph.
  */
-import { framesPerChunk, lensPartOf, type ListeningPart } from "@/core/formats/chunks";
+import { framesPerChunk, listeningPartName } from "@/core/formats/chunks";
 import { semitonesOfRatio } from "@/core/units";
 import type { DrumVoice } from "@/core/drums/voices";
 import { AudioGraph, type PitchNode } from "./audioGraph";
@@ -10,7 +10,8 @@ import { ChunkLoader, type WantedChunk } from "./chunkLoader";
 import { chunksAround } from "./chunksAround";
 import type { Order, Report } from "./messages";
 import { noInserts, type Inserts } from "./inserts";
-import { monitorFilterOf, raisedBy, type MonitorFilter } from "./monitorFilter";
+import { raisedBy, type MonitorFilter } from "./monitorFilter";
+import { nothingMuted, soundingPart, type Muted } from "./muting";
 import { Sampler, type Accompaniment } from "./sampler";
 import { plainSettings, type DeckSetup, type MixerSettings } from "./settings";
 import { secondsPerBeat, segmentAt, sides, type Side } from "./timeline";
@@ -25,6 +26,7 @@ export interface PlayerSettings extends MixerSettings {
   /** Semitones by which both sides are shifted. */
   semitones: number;
   monitorFilter: MonitorFilter;
+  muted: Muted;
   inserts: Inserts;
 }
 
@@ -32,6 +34,7 @@ export const plainPlayerSettings: PlayerSettings = {
   ...plainSettings,
   semitones: 0,
   monitorFilter: "everything",
+  muted: nothingMuted,
   inserts: noInserts,
 };
 
@@ -49,7 +52,7 @@ const dipSeconds = 0.35;
 const soundIsMissing = "The sound of this file can't be loaded. Trying again …";
 const partIsMissing = "Being lifted out of the mix; this takes up to half a minute the first time …";
 
-async function fetchChunk({ hash, chunk }: WantedChunk, part: ListeningPart): Promise<Uint8Array> {
+async function fetchChunk({ hash, part, chunk }: WantedChunk): Promise<Uint8Array> {
   const response = await fetch(`/api/audio/${hash}/${chunk}?part=${part}`);
   if (!response.ok) throw new Error("no samples");
   return new Uint8Array(await response.arrayBuffer());
@@ -84,10 +87,11 @@ export class Player {
   private fetching: ReturnType<typeof setTimeout> | null = null;
   private readonly loader = new ChunkLoader({
     fetch: fetchChunk,
-    loaded: ({ hash, chunk }, channels) => {
-      const own = sides.filter((side) => this.tracks[side]?.hash === hash);
+    loaded: (loaded, channels) => {
+      const { chunk } = loaded;
+      const own = sides.filter((side) => this.plays(side, loaded));
       own.forEach((side, i) => {
-        // Both sides may play the same file; only the last may take the samples away.
+        // Both sides may play the same sound; only the last may take the samples away.
         const given: [Float32Array, Float32Array] =
           i < own.length - 1 ? [channels[0].slice(), channels[1].slice()] : channels;
         this.order({ kind: "piece", side, piece: chunk, channels: given }, [
@@ -96,13 +100,13 @@ export class Player {
         ]);
       });
     },
-    dropped: ({ hash, chunk }) => {
+    dropped: (dropped) => {
       for (const side of sides)
-        if (this.tracks[side]?.hash === hash) this.order({ kind: "drop", side, piece: chunk });
+        if (this.plays(side, dropped)) this.order({ kind: "drop", side, piece: dropped.chunk });
     },
     failing: (isFailing) => {
       if (this.isClosed) return;
-      const isLifted = lensPartOf(monitorFilterOf(this.settings.monitorFilter).part) !== null;
+      const isLifted = sides.some((side) => this.settings.muted[side].length > 0);
       this.onTrouble(!isFailing ? null : isLifted ? partIsMissing : soundIsMissing);
     },
     now: () => performance.now(),
@@ -140,9 +144,11 @@ export class Player {
   change(next: Partial<PlayerSettings>): void {
     const before = this.settings;
     this.settings = { ...before, ...next };
-    const { semitones: _semitones, monitorFilter, inserts, ...mixer } = next;
+    const { semitones: _semitones, monitorFilter, muted: _muted, inserts, ...mixer } = next;
     if (Object.keys(mixer).length > 0) this.order({ kind: "settings", settings: mixer });
-    if (monitorFilter !== undefined && monitorFilter !== before.monitorFilter) this.setFilter(monitorFilter);
+    this.setSounds(before);
+    if (monitorFilter !== undefined && monitorFilter !== before.monitorFilter)
+      this.graph?.setFilter(monitorFilter);
     if (inserts !== undefined) this.graph?.setInserts(inserts);
     if (next.arrangement !== undefined) this.graph?.setEars(next.arrangement === "ears");
     this.setShift();
@@ -346,13 +352,27 @@ export class Player {
     }
   }
 
-  private setFilter(filter: MonitorFilter): void {
-    const { part } = monitorFilterOf(filter);
-    if (this.loader.setPart(part)) {
-      this.early = this.early.filter((order) => order.kind !== "piece");
-      this.order({ kind: "clear" });
+  /** Whether a chunk is of what a side plays. */
+  private plays(side: Side, { hash, part }: WantedChunk): boolean {
+    return this.tracks[side]?.hash === hash && this.soundOf(side) === part;
+  }
+
+  /** Name of the part of its file that a side sounds. */
+  private soundOf(side: Side, { monitorFilter, muted } = this.settings): string {
+    return listeningPartName(soundingPart(monitorFilter, muted[side]));
+  }
+
+  /** Where another part of a side is wanted, all that is there of the one before is forgotten. */
+  private setSounds(before: PlayerSettings): void {
+    for (const side of sides) {
+      const sound = this.soundOf(side);
+      if (sound === this.soundOf(side, before)) continue;
+      const track = this.tracks[side];
+      // The other side may have chunks of it already: this one needs all of them.
+      if (track) for (const own of [sound, this.soundOf(side, before)]) this.loader.forget(track.hash, own);
+      this.early = this.early.filter((order) => order.kind !== "piece" || order.side !== side);
+      this.order({ kind: "clear", side });
     }
-    this.graph?.setFilter(filter);
   }
 
   /** Asks for the samples that will be needed soon; where nothing plays, after what else a press asks for. */
@@ -375,7 +395,8 @@ export class Player {
       const seconds = isHeard ? ahead.heard : ahead.other;
       const chunks = chunksAround(track, beat, seconds, framesPerChunk);
       if (loop) chunks.push(...chunksAround(track, loop.from, 2, framesPerChunk));
-      wanted.push(...[...new Set(chunks)].map((chunk) => ({ hash: track.hash, chunk })));
+      const part = this.soundOf(side);
+      wanted.push(...[...new Set(chunks)].map((chunk) => ({ hash: track.hash, part, chunk })));
     }
     this.loader.want(wanted);
   }

@@ -5,6 +5,9 @@ import type { Side, Timeline } from "./timeline";
 /** Which sides sound: the chosen one, each in one ear, or both mixed. Both are then kept together. */
 export type Arrangement = "one" | "ears" | "blend";
 
+/** A turn of one side: so many bars, or a section. */
+export type Trade = number | "sections";
+
 /** A file as the mixer knows it. */
 export interface DeckSetup {
   sampleRate: number;
@@ -16,8 +19,10 @@ export interface MixerSettings {
   /** The side that is heard, and in whose own tempo time passes unless `together`. */
   activeSide: Side;
   arrangement: Arrangement;
-  /** Bars after which the other side is heard, by turns; null where nothing changes by itself. */
-  trade: number | null;
+  /** After how many bars the other side is heard, by turns, or section by section; null where nothing changes by itself. */
+  trade: Trade | null;
+  /** Beats at which sections begin. */
+  sections: readonly number[];
   /** Share of the recreation in a blend, 0–1. */
   blend: number;
   /** Whether the recreation is brought to the tempo of the reference. */
@@ -37,6 +42,7 @@ export const plainSettings: MixerSettings = {
   activeSide: "reference",
   arrangement: "one",
   trade: null,
+  sections: [],
   blend: 0.5,
   together: false,
   speed: 1,

@@ -1,7 +1,4 @@
-/** Whose turn it is, and what can be monitored. */
-import { lensPartOf, listeningParts } from "@/core/formats/chunks";
-import { lensParts } from "@/core/lens/parts";
-import { monitorFilterOf, monitorFilters } from "./monitorFilter";
+/** Whose turn it is. */
 import { sideInTurn } from "./turns";
 
 describe("turns", () => {
@@ -11,7 +8,11 @@ describe("turns", () => {
     loop: { from: number; to: number } | null,
     beats: number[],
   ) =>
-    beats.map((beat) => (sideInTurn(beat, bars, { loop, beatsPerBar }) === "reference" ? "r" : "v")).join("");
+    beats
+      .map((beat) =>
+        sideInTurn(beat, bars, { loop, beatsPerBar, sections: [] }) === "reference" ? "r" : "v",
+      )
+      .join("");
 
   it.each([
     ["one bar of four", 1, 4, null, [0, 3.99, 4, 7.9, 8], "rrvvr"],
@@ -24,18 +25,25 @@ describe("turns", () => {
   });
 });
 
-describe("ways of monitoring", () => {
-  it("are there for every part of the lens, alone and left out, each with its sound", () => {
-    for (const part of lensParts) {
-      expect(monitorFilterOf(part)).toMatchObject({ label: `${part} only`, part });
-      expect(monitorFilterOf(`without-${part}`)).toMatchObject({ label: `all but ${part}` });
-      expect(lensPartOf(part)).toBe(part);
-      expect(lensPartOf(`without-${part}`)).toBe(part);
-    }
-    for (const { name, part } of monitorFilters) {
-      expect(monitorFilterOf(name).part).toBe(part);
-      expect(lensPartOf(part)).toBeNull();
-    }
-    expect(new Set(listeningParts).size).toBe(listeningParts.length);
+describe("turns of a section each", () => {
+  const sections = [8, 24, 40, 72];
+  const heard = (beats: number[], loop: { from: number; to: number } | null = null) =>
+    beats
+      .map((beat) =>
+        sideInTurn(beat, "sections", { loop, beatsPerBar: 4, sections }) === "reference" ? "r" : "v",
+      )
+      .join("");
+
+  it("begin with the reference in the first, and change where the next one begins", () => {
+    expect(heard([0, 8, 23.9, 24, 39.9, 40, 71, 72, 500])).toBe("rrrvvrrvv");
+  });
+
+  it("are counted from where the loop begins, in the middle of a section or where it begins", () => {
+    expect(heard([30, 39.9, 40, 71.9], { from: 30, to: 72 })).toBe("rrvv");
+    expect(heard([24, 39.9, 40], { from: 24.001, to: 72 })).toBe("rrv");
+  });
+
+  it("are all the reference's where no sections are known", () => {
+    expect(sideInTurn(99, "sections", { loop: null, beatsPerBar: 4, sections: [] })).toBe("reference");
   });
 });

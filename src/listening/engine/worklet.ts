@@ -28,7 +28,7 @@ class MixerProcessor extends AudioWorkletProcessor {
     if (order.kind === "deck") mixer.setDeck(order.side, order.setup, order.keepPieces);
     else if (order.kind === "piece") mixer.addPiece(order.side, order.piece, order.channels);
     else if (order.kind === "drop") mixer.dropPiece(order.side, order.piece);
-    else if (order.kind === "clear") mixer.clearPieces();
+    else if (order.kind === "clear") mixer.clearPieces(order.side);
     else if (order.kind === "settings") mixer.change(order.settings);
     else if (order.kind === "play") mixer.play();
     else if (order.kind === "pause") mixer.pause();

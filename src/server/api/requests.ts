@@ -1,6 +1,6 @@
 /** What requests may say: read by the routes, and described by the interface's own description. */
 import { z } from "zod";
-import { listeningParts } from "@/core/formats/chunks";
+import { listeningPartOf } from "@/core/formats/chunks";
 import { lensParts } from "@/core/lens/parts";
 import { patchSchema } from "@/core/edits/patch";
 import { fastestTyped, slowestTyped } from "@/core/grid/correction";
@@ -96,5 +96,12 @@ export const lensFileSchema = z.object({
 /** A piece of a file's decoded samples. */
 export const chunkSchema = z.object({
   chunk: z.coerce.number().int().min(0).max(100_000),
-  part: z.enum(listeningParts).default("whole"),
+  part: z
+    .string()
+    .default("whole")
+    .transform((name, context) => {
+      const part = listeningPartOf(name);
+      if (part === null) context.addIssue("There is no such part.");
+      return part ?? z.NEVER;
+    }),
 });

@@ -1,13 +1,8 @@
 /** Decoded samples for listening. */
 import { eq } from "drizzle-orm";
-import {
-  lensPartOf,
-  packFrames,
-  unpackFrames,
-  type ListeningPart,
-  type SeparatedPart,
-} from "@/core/formats/chunks";
-import type { LensPart } from "@/core/lens/parts";
+import { addScaled } from "@/core/dsp/vector/sums";
+import { packFrames, unpackFrames, type ListeningPart } from "@/core/formats/chunks";
+import { lensParts, type LensPart } from "@/core/lens/parts";
 import { refuse, success, type Outcome } from "@/core/outcome";
 import { requestAgain } from "../jobs/queue";
 import { compute } from "../jobs/threads";
@@ -30,13 +25,10 @@ export async function readAudio(
   const [row] = await db.select({ hash: files.hash }).from(files).where(eq(files.hash, hash));
   if (!row) return notYet();
   const path = listeningPath(hash);
-  const lens = lensPartOf(part);
-  if (lens) return readLens(hash, chunk, lens, part !== lens);
+  if (typeof part !== "string") return readLens(hash, chunk, part);
   try {
     return success(
-      part === "whole"
-        ? await readChunk(path, chunk)
-        : await compute("readPart", { path, chunk, part: part as SeparatedPart }),
+      part === "whole" ? await readChunk(path, chunk) : await compute("readPart", { path, chunk, part }),
     );
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code !== "ENOENT") throw error;
@@ -46,21 +38,25 @@ export async function readAudio(
   }
 }
 
-/** A chunk of what the lens lifts out of a file, or of all the rest; where it is not there it is lifted now. */
+/** A chunk of parts that the lens lifts out of a file, together; where they are not there they are lifted now. */
 async function readLens(
   hash: string,
   chunk: number,
-  part: LensPart,
-  isRest: boolean,
+  parts: readonly LensPart[],
 ): Promise<Outcome<Uint8Array<ArrayBuffer>>> {
   try {
-    const lifted = await readChunk(lensPath(hash, part), chunk);
-    if (!isRest) return success(lifted);
-    const [own, whole] = [unpackFrames(lifted), unpackFrames(await readChunk(listeningPath(hash), chunk))];
-    const rest = whole.map((samples, side) =>
-      samples.map((x, i) => x - (own[side]![i] ?? 0)),
-    ) as typeof whole;
-    return success(packFrames(rest, 0, rest[0].length));
+    const [only] = parts;
+    if (only && parts.length === 1) return success(await readChunk(lensPath(hash, only), chunk));
+    const whole = unpackFrames(await readChunk(listeningPath(hash), chunk));
+    // Of many parts, those that are left out are taken away instead: all of them add up to the whole.
+    const others = lensParts.filter((part) => !parts.includes(part));
+    const takesAway = others.length < parts.length;
+    if (!takesAway) for (const samples of whole) samples.fill(0);
+    for (const part of takesAway ? others : parts) {
+      const own = unpackFrames(await readChunk(lensPath(hash, part), chunk));
+      whole.forEach((samples, side) => addScaled(samples, own[side]!, takesAway ? -1 : 1));
+    }
+    return success(packFrames(whole, 0, whole[0].length));
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code !== "ENOENT") throw error;
     await requestAgain("lift", hash, liftKey);

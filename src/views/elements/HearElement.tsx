@@ -1,5 +1,7 @@
 import type { ComparedElement } from "@/core/match";
 import type { ElementRecord } from "@/core/study";
+import { allBut, nothingMuted, onlyPart, sameMuted, toggled, type Muted } from "@/listening/engine/muting";
+import { sides } from "@/listening/engine/timeline";
 import { usePlayback } from "@/listening/Playback";
 import { standing } from "@/models/elements";
 import { useStudy } from "../study/StudyContext";
@@ -10,29 +12,43 @@ export function HearElement({ element, compared }: { element: ElementRecord; com
   const { study, version } = useStudy();
   const { lens } = element;
   if (!lens) return null;
-  const { monitorFilter } = playback.settings;
+  const { muted } = playback.settings;
   const ways = [
-    { filter: lens, label: "only this" },
-    { filter: `without-${lens}` as const, label: "all but this" },
-    { filter: "everything" as const, label: "the whole" },
+    { muted: onlyPart(lens), label: "only this" },
+    { muted: allBut(lens), label: "all but this" },
+    { muted: nothingMuted, label: "the whole" },
   ];
-  const choose = (filter: (typeof ways)[number]["filter"]) => {
-    playback.change({ monitorFilter: filter });
+  const hear = (next: Muted) => {
+    playback.change({ muted: next });
     if (!playback.playing) playback.toggle();
   };
   return (
     <div>
       <div className="d-flex gap-3 align-items-baseline" role="group" aria-label={`Hear ${element.name}`}>
         <span className="small-text soft">Hear</span>
-        {ways.map(({ filter, label }) => (
+        {ways.map((way) => (
           <button
-            key={filter}
+            key={way.label}
             type="button"
             className="plain-button one-of"
-            aria-pressed={monitorFilter === filter}
-            onClick={() => choose(filter)}
+            aria-pressed={sameMuted(muted, way.muted)}
+            onClick={() => hear(way.muted)}
           >
-            {label}
+            {way.label}
+          </button>
+        ))}
+      </div>
+      <div className="d-flex gap-3 align-items-baseline" role="group" aria-label={`Mute ${element.name}`}>
+        <span className="small-text soft">Mute in</span>
+        {sides.map((side) => (
+          <button
+            key={side}
+            type="button"
+            className={`plain-button mute in-${side}`}
+            aria-pressed={muted[side].includes(lens)}
+            onClick={() => playback.change({ muted: toggled(muted, side, lens) })}
+          >
+            {side}
           </button>
         ))}
       </div>

@@ -278,11 +278,31 @@ describe("the Elements view", () => {
       fireEvent.click(turns.getByRole("button", { name: "2" }));
       expect(turns.getByRole("button", { name: "2" }).getAttribute("aria-pressed")).toBe("true");
       screen.getByRole("button", { name: "monitor: kick only, in turn, 2 bars" });
-      const lens = within(screen.getByRole("group", { name: "kick" }));
-      fireEvent.click(lens.getByRole("button", { name: "all but" }));
-      screen.getByRole("button", { name: "monitor: all but kick, in turn, 2 bars" });
+      fireEvent.click(turns.getByRole("button", { name: "a section" }));
+      screen.getByRole("button", { name: "monitor: kick only, in turn, a section each" });
       fireEvent.click(screen.getByRole("button", { name: "Version 2" }));
-      screen.getByRole("button", { name: "monitor: all but kick" });
+      screen.getByRole("button", { name: "monitor: kick only" });
+    });
+
+    it("is muted on either side, here and in the listening bar", async () => {
+      open("elements?element=kick", lifted());
+      const mute = within(screen.getByRole("group", { name: "Mute Kick" }));
+      fireEvent.click(mute.getByRole("button", { name: "version" }));
+      await act(async () => {
+        fireEvent.click(screen.getByRole("button", { name: "monitor: version: all but kick" }));
+        await Promise.resolve();
+      });
+      const part = (name: string) => within(screen.getByRole("group", { name }));
+      const muteIn = (name: string, side: string) =>
+        part(name).getByRole("button", { name: `Mute in the ${side}` });
+      expect(muteIn("kick", "version").getAttribute("aria-pressed")).toBe("true");
+      expect(muteIn("kick", "reference").getAttribute("aria-pressed")).toBe("false");
+      fireEvent.click(muteIn("bass", "reference"));
+      screen.getByRole("button", { name: "monitor: reference: all but bass, version: all but kick" });
+      fireEvent.click(part("hats").getByRole("button", { name: "only" }));
+      screen.getByRole("button", { name: "monitor: hats only" });
+      fireEvent.click(screen.getByRole("button", { name: "all parts" }));
+      screen.getByRole("button", { name: "monitor: Full range" });
     });
 
     it("is taken for another part, or for a range of the mix, undoably", async () => {

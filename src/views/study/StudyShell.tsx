@@ -58,6 +58,7 @@ function WithPlayback({ children }: { children: ReactNode }) {
         }
       : null;
   };
+  const sections = (study.reference && facts[study.reference.id]?.sections) ?? [];
   return (
     <Playback
       reference={playable(study.reference)}
@@ -65,6 +66,7 @@ function WithPlayback({ children }: { children: ReactNode }) {
       aligned={aligned}
       selection={selection}
       bars={bars}
+      sections={sections.map(({ firstBar }) => firstBar)}
     >
       <Frame>{children}</Frame>
     </Playback>
