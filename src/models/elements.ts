@@ -1,8 +1,9 @@
 /** Elements: how each is heard, where it plays, and how it compares. */
 import type { CoverageSpan } from "@/core/align/coverage";
 import type { LensPart } from "@/core/lens/parts";
-import { answeredBars, type PartInBars } from "@/core/lens/answeredBars";
-import { isPresenceTold, playingBars } from "@/core/lens/presence";
+import { answeredBars, barsPlayed, type PartInBars } from "@/core/lens/answeredBars";
+import { isPresenceTold } from "@/core/lens/presence";
+import { setIn } from "@/core/lens/presenceCorrection";
 import { measureRules, type ComparedElement, type ComparedMeasure, type MeasureName } from "@/core/match";
 import { fixed, signed } from "./format";
 import {
@@ -10,6 +11,8 @@ import {
   isFound,
   itemPlan,
   lesserFree,
+  setPresence,
+  withSetBars,
   type FullComparison,
   type HeardElements,
   type StudyResults,
@@ -68,6 +71,8 @@ export interface ElementLane {
   version: (number | null)[];
   /** Whether it stands free enough for gaps to be told. */
   isTold: boolean;
+  /** Bars of the reference of which the producer has said whether it plays, on either side. */
+  set: number[];
 }
 
 /** What the elements view shows of a comparison. */
@@ -94,12 +99,13 @@ export function laneOf(
   freeDb: number | null,
 ): ElementLane {
   const free = freeDb ?? 0;
+  const isTold = isPresenceTold(freeDb);
   const heightsOf = (levels: readonly number[]) => {
     const loudest = levels.reduce((a, b) => Math.max(a, b), -Infinity);
     return levels.map((level) => Math.max(0.08, 1 - (loudest - level) / laneSpan));
   };
   const [ours, theirs] = [heightsOf(part.levels.reference), heightsOf(part.levels.version)];
-  const plays = playingBars(part.levels.reference, free);
+  const plays = barsPlayed(part, "reference", free);
   const reference = ours.map((height, i) => (plays[i] ? height : 0));
   const version: (number | null)[] = ours.map(() => null);
   for (const bar of answeredBars(part, coverage, free)) {
@@ -107,8 +113,17 @@ export function laneOf(
     if (!bar.ours) reference[bar.reference - 1] = 0;
     version[bar.reference - 1] = bar.theirs ? theirs[bar.version - 1]! : 0;
   }
-  return { reference, version, isTold: isPresenceTold(freeDb) };
+  return { reference, version, isTold, set: setBars(part, coverage, reference.length) };
 }
+
+const setBars = ({ set }: PartInBars, coverage: readonly CoverageSpan[], count: number): number[] =>
+  set
+    ? Array.from({ length: count }, (_, i) => i + 1).filter((bar) => {
+        const span = coverage.find(({ referenceFirst: first, bars }) => bar >= first && bar < first + bars);
+        const answer = span ? bar - span.referenceFirst + span.versionFirst : null;
+        return setIn(set.reference, bar) !== null || (answer !== null && setIn(set.version, answer) !== null);
+      })
+    : [];
 
 export function elementsModel(
   { study, lenses, alignments, plans }: Pick<StudyResults, "study" | "lenses" | "alignments" | "plans">,
@@ -118,8 +133,11 @@ export function elementsModel(
   const stored = lenses.get(version.id)?.value;
   const bars = stored?.bars ?? null;
   const coverage = coverageOf(version, alignments.get(version.id)?.value.alignment);
+  const set = setPresence(study.reference, version);
   const lanes = study.elements.flatMap(({ id, lens }): [string, ElementLane][] =>
-    lens && stored && bars ? [[id, laneOf(bars.parts[lens], coverage, lesserFree(stored, lens))]] : [],
+    lens && stored && bars
+      ? [[id, laneOf(withSetBars(lens, bars.parts[lens], set), coverage, lesserFree(stored, lens))]]
+      : [],
   );
   const plan = study.reference && plans.get(study.reference.id);
   const sections = study.reference && plan ? itemPlan(plan.value, study.reference).sections : [];

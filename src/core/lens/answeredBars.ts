@@ -4,6 +4,7 @@ import type { BarRange } from "../grid/grid";
 import { median } from "../median";
 import type { Decibels, Fraction } from "../units";
 import { isPresenceTold, playingBars, type PartBars } from "./presence";
+import { setIn, type SetBars } from "./presenceCorrection";
 
 /** Bars count from 1. */
 export interface BarPair {
@@ -15,6 +16,8 @@ export interface BarPair {
 interface AnsweredBar extends BarPair {
   ours: boolean;
   theirs: boolean;
+  /** Whether the producer has said so of either side, or of both. */
+  byHand: "neither" | "one" | "both";
   gap: Decibels;
 }
 
@@ -23,7 +26,16 @@ export interface PartInBars {
   levels: PartBars;
   /** Of its power the share that is its own; null for drums, which are told by their strokes. */
   own: PartBars | null;
+  /** What the producer has said of its bars. */
+  set?: { reference: readonly SetBars[]; version: readonly SetBars[] };
 }
+
+/** Whether a part plays in the bars of one side, from bar 1 on. */
+export const barsPlayed = (
+  { levels, set }: PartInBars,
+  side: "reference" | "version",
+  freeDb: Decibels,
+): boolean[] => playingBars(levels[side], freeDb).map((heard, i) => setIn(set?.[side] ?? [], i + 1) ?? heard);
 
 /** A bar in which so much less of a part is its own than in the one that answers it, */
 const lessOwn: Fraction = 0.5;
@@ -39,11 +51,12 @@ const isIn = ({ reference }: BarPair, chosen: BarRange | null): boolean =>
  * @returns bars that answer each other, and which side plays the part in them.
  */
 export function answeredBars(
-  { levels, own }: PartInBars,
+  part: PartInBars,
   spans: readonly CoverageSpan[],
   freeDb: Decibels,
 ): AnsweredBar[] {
-  const [ours, theirs] = [playingBars(levels.reference, freeDb), playingBars(levels.version, freeDb)];
+  const { levels, own, set } = part;
+  const [ours, theirs] = [barsPlayed(part, "reference", freeDb), barsPlayed(part, "version", freeDb)];
   const all = spans.flatMap(({ referenceFirst, versionFirst, bars }) =>
     Array.from({ length: bars }, (_, i) => {
       const [reference, version] = [referenceFirst + i, versionFirst + i];
@@ -52,6 +65,7 @@ export function answeredBars(
         version,
         ours: ours[reference - 1] ?? false,
         theirs: theirs[version - 1] ?? false,
+        byHand: handsIn(set, reference, version),
         gap: (levels.version[version - 1] ?? 0) - (levels.reference[reference - 1] ?? 0),
       };
     }),
@@ -60,9 +74,14 @@ export function answeredBars(
   return all;
 }
 
+function handsIn(set: PartInBars["set"], reference: number, version: number): AnsweredBar["byHand"] {
+  const [ours, theirs] = [setIn(set?.reference ?? [], reference), setIn(set?.version ?? [], version)];
+  return ours !== null && theirs !== null ? "both" : ours !== null || theirs !== null ? "one" : "neither";
+}
+
 /** Bars in which one side plays nothing of a part, but others in its place. */
 function leaveOutRests(all: AnsweredBar[], own: PartBars): void {
-  const played = all.filter((bar) => bar.ours && bar.theirs);
+  const played = all.filter((bar) => bar.ours && bar.theirs && bar.byHand === "neither");
   const common = played.length > 0 ? median(played.map(({ gap }) => gap)) : 0;
   for (const bar of played) {
     const [its, others] = [own.reference[bar.reference - 1] ?? 1, own.version[bar.version - 1] ?? 1];
@@ -100,11 +119,13 @@ export function comparePresence(
   chosen: BarRange | null,
   freeDb: Decibels | null,
 ): ComparedPresence {
-  if (!isPresenceTold(freeDb)) return { share: null, missing: [], extra: [] };
-  const bars = answeredBars(part, spans, freeDb!);
+  // Where it hardly stands free, only what was said of both sides tells.
+  const isTold = isPresenceTold(freeDb);
+  const bars = answeredBars(part, spans, freeDb ?? 0).filter(({ byHand }) => isTold || byHand === "both");
   const isAlone = bars.map(({ ours, theirs }) => ours !== theirs);
-  // A single bar without a stroke is another pattern.
-  const counts = (i: number) => part.own !== null || isAlone[i - 1] || isAlone[i + 1];
+  // A single bar without a stroke is another pattern, unless it is said to be a rest.
+  const counts = (i: number) =>
+    part.own !== null || isAlone[i - 1] || isAlone[i + 1] || bars[i]!.byHand !== "neither";
   const alone = bars.filter((bar, i) => isAlone[i] && counts(i) && isIn(bar, chosen));
   const barsOf = (side: "ours" | "theirs") =>
     alone.filter((bar) => bar[side]).map(({ reference }) => reference);

@@ -2,6 +2,7 @@
 import { whiteNoise } from "../testing/signals";
 import { comparePresence } from "./answeredBars";
 import { barLevels, partLevels, playingBars, type PartBars } from "./presence";
+import { presenceCorrectionSchema, setIn, withBars, type PresenceCorrection } from "./presenceCorrection";
 
 describe("levels by bar", () => {
   it("are those of the samples, whatever the bars' length", () => {
@@ -151,5 +152,69 @@ describe("presence on both sides", () => {
       { reference: [0.6, 0.6, 0.6, 0.6], version: [0.2, 0.2, 0.2, 0.2] },
     );
     expect(comparePresence(softer, whole, null, 2).share).toBe(1);
+  });
+});
+
+describe("bars set by hand", () => {
+  const [on, off] = [-20, -90];
+  const whole = [{ referenceFirst: 1, versionFirst: 1, bars: 4 }];
+  const set = (reference: PresenceCorrection, version: PresenceCorrection = {}) => ({
+    reference: reference.kick ?? [],
+    version: version.kick ?? [],
+  });
+  const rest = (first: number, last = first) => withBars({}, "kick", [{ first, last }], false);
+  const play = (first: number, last = first) => withBars({}, "kick", [{ first, last }], true);
+
+  it("count in place of what was heard, on either side, a single bar too", () => {
+    const heard = of({ reference: [on, on, on, on], version: [on, off, on, off] });
+    const gaps = (parts: ReturnType<typeof set>) =>
+      comparePresence({ ...heard, set: parts }, whole, null, 12);
+    expect(gaps(set(rest(2), play(4)))).toEqual({ share: 1, missing: [], extra: [] });
+    expect(gaps(set({}, rest(1)))).toEqual({ share: 0.5, missing: [1, 2], extra: [] });
+    expect(gaps(set(rest(4)))).toEqual({ share: 1, missing: [], extra: [] });
+  });
+
+  it("are not undone by what others left in a bar", () => {
+    const left = of(
+      { reference: [on, on, on, on], version: [on, on - 9, on, on] },
+      { reference: [0.6, 0.6, 0.6, 0.6], version: [0.6, 0.1, 0.6, 0.6] },
+    );
+    expect(comparePresence(left, whole, null, 12).missing).toEqual([2]);
+    expect(comparePresence({ ...left, set: set({}, play(2)) }, whole, null, 12).missing).toEqual([]);
+  });
+
+  it("alone tell where it hardly stands free: those that are set on both sides", () => {
+    const heard = of({ reference: [on, on, on, on], version: [on, on, on, on] });
+    const parts = { ...heard, set: set(play(1, 4), rest(3, 4)) };
+    expect(comparePresence(parts, whole, null, -9)).toEqual({ share: 0, missing: [3, 4], extra: [] });
+    expect(comparePresence({ ...heard, set: set(play(1)) }, whole, null, null).share).toBeNull();
+  });
+
+  it("take the place of those that were set before, are joined, and are as heard again", () => {
+    const first = withBars({}, "kick", [{ first: 5, last: 12 }], true);
+    const cut = withBars(first, "kick", [{ first: 8, last: 9 }], false);
+    expect(cut.kick).toEqual([
+      { first: 5, last: 7, plays: true },
+      { first: 8, last: 9, plays: false },
+      { first: 10, last: 12, plays: true },
+    ]);
+    expect([4, 7, 8, 12, 13].map((bar) => setIn(cut.kick!, bar))).toEqual([null, true, false, true, null]);
+    expect(withBars(cut, "kick", [{ first: 8, last: 9 }], true)).toEqual(first);
+    const both = withBars(
+      cut,
+      "bass",
+      [
+        { first: 1, last: 2 },
+        { first: 3, last: 3 },
+      ],
+      false,
+    );
+    expect(both.bass).toEqual([{ first: 1, last: 3, plays: false }]);
+    expect(presenceCorrectionSchema.parse(both)).toEqual(both);
+    expect(withBars(both, "kick", [{ first: 1, last: 99 }], null)).toEqual({ bass: both.bass });
+    expect(presenceCorrectionSchema.safeParse({ kick: [{ first: 3, last: 2, plays: true }] }).success).toBe(
+      false,
+    );
+    expect(presenceCorrectionSchema.safeParse({ gong: [] }).success).toBe(false);
   });
 });

@@ -9,6 +9,7 @@ import { drumCorrectionSchema } from "../drums/correction";
 import { equaliserCorrectionSchema } from "../equaliser/keptMoves";
 import { fastestTyped, gridCorrectionSchema, slowestTyped } from "../grid/correction";
 import { lensParts } from "../lens/parts";
+import { presenceCorrectionSchema } from "../lens/presenceCorrection";
 import { hitCorrectionSchema } from "../hits/correction";
 import { bassCorrectionSchema } from "../lowEnd/correction";
 import { mixAspects, styleAspects } from "../match";
@@ -97,6 +98,8 @@ export const correctionSchemas = {
   /** Which strokes make a typical hit. */
   hits: hitCorrectionSchema,
   bass: bassCorrectionSchema,
+  /** Where parts play, in place of what was heard. */
+  presence: presenceCorrectionSchema.default({}),
 } as const;
 
 /** What can be edited of an audio item; fields that its role does not have are null or empty. */
@@ -271,7 +274,7 @@ export function documentOf(study: StudyRecord): StudyDocument {
 /** A study with a changed document; items that the document removes are left out. */
 export function withDocument(study: StudyRecord, document: StudyDocument): StudyRecord {
   const isKept = ({ id: own }: { id: string }) => document.items[own]?.removed !== true;
-  const correctionsOf = ({ grid, harmony, form, drums, equaliser, hits, bass }: ItemEdits) => ({
+  const correctionsOf = ({ grid, harmony, form, drums, equaliser, hits, bass, presence }: ItemEdits) => ({
     grid,
     harmony,
     form,
@@ -279,6 +282,7 @@ export function withDocument(study: StudyRecord, document: StudyDocument): Study
     equaliser,
     hits,
     bass,
+    presence,
   });
   const stem = (own: StemRecord): StemRecord => {
     const edits = document.items[own.id];

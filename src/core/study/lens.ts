@@ -9,11 +9,13 @@ import { levelInBars } from "../lens/levelInBars";
 import { compareMovement } from "../lens/movement";
 import { ownOfBars, ownShares } from "../lens/ownShare";
 import { barLevels, isPresenceTold, type PartBars } from "../lens/presence";
+import type { PresenceCorrection } from "../lens/presenceCorrection";
 import { barStrokes, strokesToCompare } from "../lens/strokes";
 import { toneInBars, type ToneInBars } from "../lens/toneInBars";
 import { ofDrumParts, ofLensParts, type DrumPart, type LensPart } from "../lens/parts";
 import type { ComparedBars, LensPair } from "../match";
 import type { Decibels, Seconds } from "../units";
+import type { TrackRecord } from "./records";
 import type { SpanPair } from "./spans";
 
 /** Raise it whenever the same parts can be measured otherwise. */
@@ -155,11 +157,36 @@ export function lesserFree(
   return ours === null || theirs === null ? null : Math.min(ours, theirs);
 }
 
-/** @param chosen bars of the reference that count; null for all. */
+/** What producers have said of where parts play, of both sides. */
+export interface SetPresence {
+  reference: PresenceCorrection;
+  version: PresenceCorrection;
+}
+
+export const setPresence = (
+  reference: Pick<TrackRecord, "corrections"> | null,
+  version: Pick<TrackRecord, "corrections">,
+): SetPresence => ({
+  reference: reference?.corrections.presence ?? {},
+  version: version.corrections.presence,
+});
+
+/** A part from bar to bar, with what was said of where it plays. */
+export const withSetBars = (
+  part: LensPart,
+  own: PartInBars,
+  { reference, version }: SetPresence,
+): PartInBars => ({ ...own, set: { reference: reference[part] ?? [], version: version[part] ?? [] } });
+
+/**
+ * @param chosen bars of the reference that count; null for all.
+ * @param set what was said of where parts play.
+ */
 export function countedLens(
   { reference, version, bars, tones }: StoredLens,
   coverage: readonly CoverageSpan[],
   chosen: BarRange | null = null,
+  set: SetPresence = { reference: {}, version: {} },
 ): LensPair {
   if (!bars || coverage.length === 0) return { reference, version, bars: null };
   const strokes: Partial<Record<LensPart, PartBars>> = bars.strokes;
@@ -168,7 +195,7 @@ export function countedLens(
     version,
     bars: ofLensParts((part): ComparedBars => {
       const free = lesserFree({ reference, version }, part);
-      const own = bars.parts[part];
+      const own = withSetBars(part, bars.parts[part], set);
       const tone = tones?.[part] ?? null;
       return {
         presence: comparePresence(own, coverage, chosen, free),

@@ -11,6 +11,7 @@ import type { HitCorrection } from "../hits/correction";
 import type { BassCorrection } from "../lowEnd/correction";
 import type { Mark } from "./document";
 import type { LensPart } from "../lens/parts";
+import type { PresenceCorrection } from "../lens/presenceCorrection";
 import type { Refusal } from "../outcome";
 import type { FormCorrection, HarmonyCorrection } from "../plan/trackPlan";
 import type { Hertz, Seconds } from "../units";
@@ -51,6 +52,7 @@ export interface Corrections {
   equaliser: EqualiserCorrection;
   hits: HitCorrection;
   bass: BassCorrection;
+  presence: PresenceCorrection;
 }
 
 export const noCorrections: Corrections = {
@@ -61,6 +63,7 @@ export const noCorrections: Corrections = {
   equaliser: {},
   hits: {},
   bass: {},
+  presence: {},
 };
 
 export interface TrackRecord {

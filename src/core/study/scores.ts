@@ -22,7 +22,7 @@ import { lensParts, partOfVoice, type DrumPart } from "../lens/parts";
 import type { StoredAlignment } from "./alignVersion";
 import { causesBetween, type Cause } from "./causes";
 import { countedComparison, type StoredComparison } from "./compareVersion";
-import { countedLens, type StoredLens } from "./lens";
+import { countedLens, setPresence, type StoredLens } from "./lens";
 import { coverageOf } from "./results";
 import type { ElementRecord, StudyRecord, TrackRecord } from "./records";
 
@@ -182,7 +182,7 @@ export interface ScoredVersion {
  * @param style what is typical, where some aspects are held against that.
  */
 export function scoresOfVersions(
-  study: Pick<StudyRecord, "versions" | "elements" | "aspectWeights" | "intended">,
+  study: Pick<StudyRecord, "reference" | "versions" | "elements" | "aspectWeights" | "intended">,
   known: ReadonlyMap<string, ScoredVersion>,
   style: StyleTarget | null = null,
 ): VersionScores[] {
@@ -197,7 +197,13 @@ export function scoresOfVersions(
           study,
           own.alignment.alignment?.semitones ?? null,
           own.comparison,
-          own.lens && countedLens(own.lens, coverageOf(version, own.alignment.alignment)),
+          own.lens &&
+            countedLens(
+              own.lens,
+              coverageOf(version, own.alignment.alignment),
+              null,
+              setPresence(study.reference, version),
+            ),
           evidenceOf(version, own.alignment.alignment, study),
           style,
         )

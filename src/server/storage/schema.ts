@@ -142,7 +142,16 @@ export const watches = sqliteTable("watches", {
   seen: text("seen", { mode: "json" }).$type<unknown>().notNull(),
 });
 
-export const correctionSubjects = ["grid", "harmony", "form", "drums", "equaliser", "hits", "bass"] as const;
+export const correctionSubjects = [
+  "grid",
+  "harmony",
+  "form",
+  "drums",
+  "equaliser",
+  "hits",
+  "bass",
+  "presence",
+] as const;
 
 /** What the producer has corrected of what was measured of an item: the corrections as they stand. */
 export const corrections = sqliteTable(

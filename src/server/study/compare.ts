@@ -6,6 +6,7 @@ import { compareAspects, type Comparison, type MixAspect, type TrackMeasures } f
 import {
   compareAll,
   countedLens,
+  setPresence,
   coverageOf,
   coveredSpans,
   evidenceOf,
@@ -174,7 +175,9 @@ export async function compareInStudy(
       study,
       sides.semitones,
       comparisons.get(version.id)?.value ?? null,
-      lifted ? countedLens(lifted, found.coverage, wanted && selection.bars) : null,
+      lifted
+        ? countedLens(lifted, found.coverage, wanted && selection.bars, setPresence(study.reference, version))
+        : null,
       evidenceOf(version, found.pair.value.alignment, study),
       style,
     ),

@@ -112,7 +112,8 @@ function correctionsFrom(rows: Awaited<ReturnType<typeof correctionRows>>): Map<
     else if (subject === "drums") own.drums = readOr(correctionSchemas.drums, value, {});
     else if (subject === "equaliser") own.equaliser = readOr(correctionSchemas.equaliser, value, {});
     else if (subject === "hits") own.hits = readOr(correctionSchemas.hits, value, {});
-    else own.bass = readOr(correctionSchemas.bass, value, {});
+    else if (subject === "bass") own.bass = readOr(correctionSchemas.bass, value, {});
+    else own.presence = readOr(correctionSchemas.presence, value, {});
     result.set(itemId, own);
   }
   return result;

@@ -2,13 +2,16 @@
 
 import type { ElementRecord } from "@/core/study";
 import type { ElementLane, ElementsModel } from "@/models/elements";
+import { onlyPart } from "@/listening/engine/muting";
+import { usePlayback } from "@/listening/Playback";
 import { Lane } from "./Lane";
+import { SetPresence } from "./SetPresence";
 import { selectionInAddress } from "../study/state/useAddress";
 import { useStudy } from "../study/StudyContext";
 
 /**
  * Where each element plays: bars of the reference above the line, those that answer below it, as tall as
- * they are loud. A press on a section selects its bars.
+ * they are loud. A press on a section selects its bars and plays the element in them.
  */
 export function ElementLanes({
   model,
@@ -24,13 +27,16 @@ export function ElementLanes({
   const { bars: selected, go } = useStudy();
   const { bars, sections, lanes } = model;
   const at = (bar: number) => `${(100 * (bar - 1)) / bars}%`;
+  const playback = usePlayback();
+  const corrected = elements.find(({ id }) => id === chosen && lanes[id]);
   const shown = elements.filter(({ id, state }) => lanes[id] && state !== "left out");
   return (
     <section className="element-lanes" aria-label="Where each plays">
       <h2>
         Where each plays{" "}
         <span className="small-text soft fw-normal">
-          the reference above, yours below; missing and extra bars marked; pale: not told surely
+          the reference above, yours below; missing and extra bars marked; pale: not told surely; underlined:
+          set by hand
         </span>
       </h2>
       <div className="lane-row" aria-hidden="true">
@@ -63,14 +69,17 @@ export function ElementLanes({
                 aria-pressed={selected?.first === firstBar && selected.last === lastBar}
                 aria-label={`${element.name} in ${name}: ${inWords(lanes[element.id]!, firstBar, lastBar)}`}
                 title={`${element.name} in ${name}: ${inWords(lanes[element.id]!, firstBar, lastBar)}`}
-                onClick={() =>
-                  go({ element: element.id, ...selectionInAddress({ first: firstBar, last: lastBar }) })
-                }
+                onClick={() => {
+                  go({ element: element.id, ...selectionInAddress({ first: firstBar, last: lastBar }) });
+                  if (element.lens) playback.change({ muted: onlyPart(element.lens) });
+                  if (!playback.playing) playback.toggle();
+                }}
               />
             ))}
           </div>
         </div>
       ))}
+      {corrected && <SetPresence element={corrected} />}
     </section>
   );
 }

@@ -16,7 +16,13 @@ function barsPath(heights: readonly (number | null)[], direction: 1 | -1): strin
 }
 
 /** Where one element plays: the reference above the line, the version below; what differs is marked. */
-export function Lane({ lane: { reference, version, isTold }, bars }: { lane: ElementLane; bars: number }) {
+export function Lane({
+  lane: { reference, version, isTold, set },
+  bars,
+}: {
+  lane: ElementLane;
+  bars: number;
+}) {
   const gaps = reference.map((own, i) => {
     const other = version[i];
     return isTold && other !== null && own > 0 !== other! > 0;
@@ -31,6 +37,7 @@ export function Lane({ lane: { reference, version, isTold }, bars }: { lane: Ele
       <path className="gap" d={gaps.map((isGap, i) => (isGap ? `M${i} 0h1v${height}h-1z` : "")).join("")} />
       <path className="up" d={barsPath(reference, -1)} />
       <path className="down" d={barsPath(version, 1)} />
+      <path className="set" d={set.map((bar) => `M${bar - 1} ${height - 1.5}h1`).join("")} />
       <line x1={0} x2={bars} y1={middle} y2={middle} vectorEffect="non-scaling-stroke" />
     </svg>
   );

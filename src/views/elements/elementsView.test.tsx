@@ -238,6 +238,48 @@ describe("the Elements view", () => {
       lanes.getByRole("button", { name: "Hats in chorus: 8 of 8 bars, yours 8 of 8" });
     });
 
+    it("sounds alone where a section is pressed", () => {
+      open("elements?element=hats", lifted());
+      const lanes = within(screen.getByRole("region", { name: "Where each plays" }));
+      fireEvent.click(lanes.getByRole("button", { name: /^Kick in intro: / }));
+      screen.getByRole("button", { name: "monitor: kick only" });
+    });
+
+    it("is said to rest or to play in the selected bars, on either side, undoably", async () => {
+      const studio = open("elements?element=kick", lifted());
+      screen.getByText(/Select bars to correct where it plays/);
+      fireEvent.click(screen.getByRole("button", { name: /^Kick in intro: / }));
+      const choice = (side: string, name: string) =>
+        within(
+          within(screen.getByRole("group", { name: "Kick in the selected bars" })).getByRole("group", {
+            name: side,
+          }),
+        ).getByRole("button", { name });
+      const isPressed = (side: string, name: string) => choice(side, name).getAttribute("aria-pressed");
+      expect(isPressed("Version 2", "as heard")).toBe("true");
+      const presence = () => studio.results().scores.at(-1)!.elements.kick!;
+      const before = presence();
+      // The version rests in bars 5 to 8, as it is heard; the producer says that it plays.
+      fireEvent.click(choice("Version 2", "plays"));
+      await studio.saved();
+      expect(isPressed("Version 2", "plays")).toBe("true");
+      screen.getByRole("button", { name: /^Kick in intro: 8 of 8 bars, yours 8 of 8$/ });
+      expect(presence()).toBeGreaterThan(before);
+      expect(document.querySelector(".lane path.set")!.getAttribute("d")!.match(/M\d+/g)).toHaveLength(8);
+      fireEvent.click(choice("Reference", "rests"));
+      await studio.saved();
+      screen.getByRole("button", { name: /^Kick in intro: 0 of 8 bars, yours 8 of 8$/ });
+      expect(studio.log()).toEqual([
+        "Kick plays in bars 1–8 of version 2",
+        "Kick rests in bars 1–8 of the reference",
+      ]);
+      press("z", { ctrlKey: true });
+      await studio.saved();
+      press("z", { ctrlKey: true });
+      await studio.saved();
+      screen.getByRole("button", { name: /^Kick in intro: 8 of 8 bars, yours 4 of 8$/ });
+    });
+
     it("says what tells that it is in the reference", () => {
       const study = lifted();
       open("elements?element=kick", study);

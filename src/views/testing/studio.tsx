@@ -7,6 +7,7 @@ import { applyPatch, inverted, type Patch } from "@/core/edits/patch";
 import {
   compareAll,
   countedLens,
+  setPresence,
   coverageOf,
   documentOf,
   versionOf,
@@ -223,7 +224,8 @@ export function wholeComparison(
   if (!alignment) return null;
   const stored = comparisons.get(version.id)?.value ?? null;
   const lens = lenses.get(version.id)?.value;
-  const heard = lens ? countedLens(lens, coverageOf(version, alignment.alignment)) : null;
+  const coverage = coverageOf(version, alignment.alignment);
+  const heard = lens ? countedLens(lens, coverage, null, setPresence(study.reference, version)) : null;
   const { reference, version: own } = alignment.measures;
   return { reference, version: own, compared: compareAll(reference, own, study, 0, stored, heard) };
 }

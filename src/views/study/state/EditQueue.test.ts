@@ -35,6 +35,7 @@ const empty: StudyDocument = {
       equaliser: {},
       hits: {},
       bass: {},
+      presence: {},
     },
   },
 };
