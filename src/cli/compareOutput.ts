@@ -147,6 +147,8 @@ function nextOutput(
         state: "in work",
         note: "",
         weight: defaultElementWeight,
+        target: null,
+        hidden: false,
       },
     })),
   };

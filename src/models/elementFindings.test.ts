@@ -12,6 +12,8 @@ const element = (name: string, own: Partial<ElementRecord> = {}): ElementRecord 
   state: "in work",
   note: "",
   weight: 1,
+  target: null,
+  hidden: false,
   ...own,
 });
 const measureOf: Record<ElementAspect, MeasureName> = {
@@ -92,6 +94,17 @@ describe("aspects of an element", () => {
     const left = [{ element: element("Kick", { state: "left out" }), compared: compared([level]) }];
     expect(elementFindings(left, 10).own).toEqual([]);
     expect(only([level], { score: null }).own).toEqual([]);
+  });
+
+  it("are not told where the element is as close as the producer wants it", () => {
+    const told = (target: number | null, score: number) =>
+      elementFindings(
+        [{ element: element("Kick", { target }), compared: compared([aspect("level", 40, 6)], { score }) }],
+        10,
+      ).own.length;
+    expect(told(85, 85)).toBe(0);
+    expect(told(85, 84.9)).toBe(1);
+    expect(told(null, 99)).toBe(1);
   });
 
   it("say where they were measured", () => {

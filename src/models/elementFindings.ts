@@ -45,6 +45,8 @@ export function elementFindings(elements: readonly ComparedOne[], total: number)
   for (const one of elements) {
     const { element, compared } = one;
     if (element.state === "left out" || compared.score === null) continue;
+    // Close enough is what the producer says it is.
+    if (element.target !== null && compared.score >= element.target) continue;
     for (const aspect of compared.aspects) {
       if (aspect.score === null || aspect.score >= 99.5) continue;
       const points = (element.weight * compared.trust * gainOfAspect(aspect, compared.aspects)) / total;

@@ -149,6 +149,14 @@ export function elementsModel(
   };
 }
 
+/** Where a score stands beside its target, both as they are shown. */
+export function targetWords(score: number | null, target: number): string {
+  const aim = `target of ${Math.round(target)}`;
+  if (score === null) return `The ${aim} is not measured yet.`;
+  const left = Math.round(target) - Math.round(score);
+  return left <= 0 ? `The ${aim} is reached.` : `${left} below the ${aim}.`;
+}
+
 /** Below this what the lens lifts out is mixed with others; above, it is as good as alone. */
 const hardlyFree = 0;
 const wellFree = 5;

@@ -41,6 +41,8 @@ const kick: ElementRecord = {
   state: "in work",
   note: "",
   weight: 1,
+  target: null,
+  hidden: false,
 };
 const findings = (version: TrackMeasures, elements = [kick]) => {
   const reference = measures();

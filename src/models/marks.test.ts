@@ -73,6 +73,8 @@ describe("what was done", () => {
         state: "in work" as const,
         note: "",
         weight: 1,
+        target: null,
+        hidden: false,
       },
     ],
   };

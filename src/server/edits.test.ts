@@ -123,6 +123,8 @@ describe("editing", () => {
       state: "done" as const,
       note: "",
       weight: 2,
+      target: null,
+      hidden: false,
     };
     const add = (element: object) =>
       edit(studyId, (d) => ({

@@ -39,6 +39,10 @@ const hertz = z
   .number()
   .min(10, "a frequency must be at least 10 Hz")
   .max(22000, "a frequency can be 22000 Hz at most");
+const target = z
+  .number()
+  .min(1, "a target must be at least 1")
+  .max(100, "100 is the most that can be reached");
 const note = z.string().trim().max(elementLimits.noteLength, "the note is too long");
 
 export const elementSchema = z
@@ -54,6 +58,9 @@ export const elementSchema = z
     state: z.enum(elementStates),
     note,
     weight,
+    // Archives and edits of before do not have these.
+    target: target.nullable().default(null),
+    hidden: z.boolean().default(false),
   })
   .refine((element) => element.fromHz < element.toHz, "the range must begin below where it ends");
 
@@ -153,11 +160,7 @@ export const studyEditsSchema = z.object({
   title: titleSchema,
   aspectWeights: z.record(z.enum(mixAspects), weight),
   intended: intendedSchema,
-  target: z
-    .number()
-    .min(1, "a target must be at least 1")
-    .max(100, "100 is the most that can be reached")
-    .nullable(),
+  target: target.nullable(),
   /** By the key of what was listed. */
   marks: z
     .record(z.string().min(1).max(120), markSchema)

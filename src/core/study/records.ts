@@ -140,6 +140,10 @@ export interface ElementRecord {
   state: ElementState;
   note: string;
   weight: number;
+  /** Score that is enough, 1–100; null where none is set. */
+  target: number | null;
+  /** Kept out of the lists; it counts all the same. */
+  hidden: boolean;
 }
 
 export interface StudyRecord {

@@ -16,6 +16,8 @@ const element = (name: string, lens: ElementRecord["lens"]): ElementRecord => ({
   state: "in work",
   note: "",
   weight: 1,
+  target: null,
+  hidden: false,
 });
 const usual = proposedElements.map(({ name, lens }) => element(name, lens));
 const named = (fileName: string, elements = usual) => elementOfStem(fileName, null, elements)?.name ?? null;

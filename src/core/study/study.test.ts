@@ -103,6 +103,8 @@ const element = (id: string, changes: Partial<ElementRecord> = {}): ElementRecor
   state: "in work",
   note: "",
   weight: 1,
+  target: null,
+  hidden: false,
   ...changes,
 });
 

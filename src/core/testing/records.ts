@@ -43,4 +43,6 @@ export const element = (id: string, name: string, fromHz: number, toHz: number):
   state: "in work",
   note: "",
   weight: 0.5,
+  target: null,
+  hidden: false,
 });

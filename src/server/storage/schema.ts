@@ -82,6 +82,8 @@ export const elements = sqliteTable(
     state: text("state", { enum: elementStates }).notNull().default("not started"),
     note: text("note").notNull().default(""),
     weight: real("weight").notNull(),
+    target: real("target"),
+    hidden: integer("hidden", { mode: "boolean" }).notNull().default(false),
     position: real("position").notNull(),
     removedAt: integer("removed_at"),
   },

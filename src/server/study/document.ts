@@ -41,9 +41,9 @@ export function fullDocument({ study, row, removed, removedElements }: LoadedStu
     elements: {
       ...document.elements,
       ...Object.fromEntries(
-        removedElements.map(({ id, name, lens, fromHz, toHz, state, note, weight }) => [
+        removedElements.map(({ id, name, lens, fromHz, toHz, state, note, weight, target, hidden }) => [
           id,
-          { name, lens, fromHz, toHz, state, note, weight },
+          { name, lens, fromHz, toHz, state, note, weight, target, hidden },
         ]),
       ),
     },

@@ -220,7 +220,7 @@ export async function loadStudy(
       .map(common),
     elements: elementRows
       .filter(({ removedAt }) => removedAt === null)
-      .map(({ id: own, name, lens, fromHz, toHz, state, note, weight }) => ({
+      .map(({ id: own, name, lens, fromHz, toHz, state, note, weight, target, hidden }) => ({
         id: own,
         name,
         lens,
@@ -229,6 +229,8 @@ export async function loadStudy(
         state,
         note,
         weight,
+        target,
+        hidden,
       })),
   };
   return {

@@ -7,7 +7,7 @@ import { z } from "zod";
 import { soundsInUse } from "@/models/candidates";
 import { points } from "@/models/format";
 import { lensParts, type LensPart } from "@/core/lens/parts";
-import { heardWords, lensTitles } from "@/models/elements";
+import { heardWords, lensTitles, targetWords } from "@/models/elements";
 import { bestVersion } from "@/models/progress";
 import type { ComparedElement } from "@/core/match";
 import type { ElementRecord, ElementState, HeardElements } from "@/core/study";
@@ -26,11 +26,18 @@ const fieldsSchema = z
     fromHz: z.number("Enter a frequency.").min(10, "At least 10 Hz.").max(22000, "At most 22000 Hz."),
     toHz: z.number("Enter a frequency.").min(10, "At least 10 Hz.").max(22000, "At most 22000 Hz."),
     weight: z.number("Enter a weight.").min(0, "0 at least.").max(10, "10 at most."),
+    // An empty field has none.
+    target: z
+      .number()
+      .or(z.nan())
+      .nullable()
+      .transform((own) => (own === null || Number.isNaN(own) ? null : own))
+      .refine((own) => own === null || (own >= 1 && own <= 100), "From 1 to 100, or nothing."),
     note: z.string().trim().max(500),
   })
   .refine((fields) => fields.fromHz < fields.toHz, { path: ["toHz"], message: "Must be above the start." });
 
-type Fields = z.infer<typeof fieldsSchema>;
+type Fields = z.output<typeof fieldsSchema>;
 
 /** One element: its score down to the measures, and what the producer sets and notes about it. */
 export function ElementDetail({
@@ -56,7 +63,7 @@ export function ElementDetail({
 }) {
   const { study, scores, version, addressOf, chooseVersion } = useStudy();
   const best = bestVersion(scores, ({ elements }) => elements[element.id]);
-  const { name, fromHz, toHz, weight, note } = element;
+  const { name, fromHz, toHz, weight, target, note } = element;
   const sounds = soundsInUse(study.candidates, name);
   const {
     register,
@@ -64,7 +71,7 @@ export function ElementDetail({
     formState: { errors, dirtyFields },
   } = useForm<Fields>({
     resolver: zodResolver(fieldsSchema),
-    values: { name, fromHz, toHz, weight, note },
+    values: { name, fromHz, toHz, weight, target, note },
     mode: "onBlur",
   });
   // Leaving a field saves it; nothing has to be confirmed.
@@ -107,6 +114,9 @@ export function ElementDetail({
             of 100{element.state === "left out" ? ", left out" : ""}
           </span>
         </div>
+        {target !== null && element.state !== "left out" && (
+          <p className="small-text soft m-0">{targetWords(compared?.score ?? null, target)}</p>
+        )}
         {heard && element.lens && <p className="small-text soft m-0">{heardWords(heard, element.lens)}</p>}
         {best && best.number !== version?.number && (
           <button
@@ -166,7 +176,10 @@ export function ElementDetail({
           {field("fromHz", "Focus from, Hz", true)}
           {field("toHz", "to, Hz", true)}
         </div>
-        {field("weight", "Weight in the match", true)}
+        <div className="field-pair">
+          {field("weight", "Weight in the match", true)}
+          {field("target", "Target, of 100", true)}
+        </div>
         <label className="field">
           Note
           <textarea
@@ -204,6 +217,13 @@ export function ElementDetail({
       <div className="d-flex gap-3">
         <button type="button" className="plain-button underlined soft small-text" onClick={onSplit}>
           Split into two layers
+        </button>
+        <button
+          type="button"
+          className="plain-button underlined soft small-text"
+          onClick={() => onChange({ hidden: !element.hidden })}
+        >
+          {element.hidden ? "Show in the lists" : "Hide"}
         </button>
         <button type="button" className="plain-button underlined soft small-text" onClick={onRemove}>
           Remove {element.name}

@@ -38,6 +38,8 @@ const newElement: Omit<ElementRecord, "id"> = {
   state: "not started",
   note: "",
   weight: defaultElementWeight,
+  target: null,
+  hidden: false,
 };
 
 const newElementId = () =>
@@ -52,8 +54,12 @@ export function Elements({ model, heard }: { model: ElementsModel | null; heard:
   const { study, version, scores, selection, go } = useStudy();
   const { edit } = useEdits();
   const asked = useSearchParams().get("element");
-  const shown = study.elements;
-  const chosen = shown.find((element) => element.id === asked) ?? shown[0] ?? null;
+  const chosen =
+    study.elements.find((element) => element.id === asked) ??
+    study.elements.find(({ hidden }) => !hidden) ??
+    null;
+  const shown = study.elements.filter(({ hidden }) => !hidden);
+  const hidden = study.elements.filter((element) => element.hidden);
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
@@ -145,6 +151,19 @@ export function Elements({ model, heard }: { model: ElementsModel | null; heard:
             </table>
           </SortableContext>
         </DndContext>
+        {hidden.length > 0 && (
+          <p className="small-text soft m-0 mt-2">
+            Hidden, and counted all the same:{" "}
+            {hidden.map(({ id, name }, i) => (
+              <span key={id}>
+                {i > 0 && ", "}
+                <button type="button" className="plain-button underlined" onClick={() => choose(id)}>
+                  {name}
+                </button>
+              </span>
+            ))}
+          </p>
+        )}
         {model && model.bars > 0 && (
           <ElementLanes model={model} elements={shown} chosen={chosen?.id ?? null} onChoose={choose} />
         )}
@@ -159,7 +178,7 @@ export function Elements({ model, heard }: { model: ElementsModel | null; heard:
           compared={model?.elements[chosen.id] ?? null}
           heard={heard}
           onChange={(next) => revise(chosen, next)}
-          others={shown.filter(({ id }) => id !== chosen.id)}
+          others={study.elements.filter(({ id }) => id !== chosen.id)}
           onMerge={(other) => merge(chosen, other)}
           onSplit={() => takeApart(chosen)}
           onRemove={() => remove(chosen)}
@@ -229,6 +248,9 @@ function Row({
       <td className="small-text">{element.state}</td>
       <td className="number strong" style={{ fontSize: "1.0625rem" }}>
         {leftOut ? "–" : points(compared?.score)}
+        {!leftOut && element.target !== null && (
+          <span className="soft tiny-text fw-normal"> / {points(element.target)}</span>
+        )}
       </td>
     </tr>
   );

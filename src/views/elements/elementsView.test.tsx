@@ -104,6 +104,39 @@ describe("the Elements view", () => {
     expect(screen.getByRole("link", { name: /^Snare body/ }).textContent).toBe("Snare bodyleft out");
   });
 
+  it("keeps a target, says how far it is, and takes nothing that is no score", async () => {
+    const studio = open();
+    const score = Math.round(studio.results().scores.at(-1)!.elements.kick!);
+    const field = () => detail("Kick").getByLabelText(/^Target/);
+    await leave(field(), String(score));
+    await studio.saved();
+    detail("Kick").getByText(`The target of ${score} is reached.`);
+    await leave(field(), "100");
+    await studio.saved();
+    if (score < 100) detail("Kick").getByText(`${100 - score} below the target of 100.`);
+    expect(document.querySelector(".element-row td:last-child")!.textContent).toBe(`${score} / 100`);
+    await leave(field(), "140");
+    detail("Kick").getByText("From 1 to 100, or nothing.");
+    await leave(field(), "");
+    await studio.saved();
+    expect(elementOf(studio, "kick").target).toBeNull();
+    expect(detail("Kick").queryByText(/target of/)).toBeNull();
+  });
+
+  it("hides an element, which counts all the same, and shows it again", async () => {
+    const studio = open("elements?element=body");
+    const match = studio.results().scores.at(-1)!.match;
+    fireEvent.click(detail("Snare body").getByRole("button", { name: "Hide" }));
+    await studio.saved();
+    expect(rows()).toEqual(["Kick", "Hats"]);
+    expect(screen.queryByRole("link", { name: /^Snare body/ })).toBeNull();
+    expect(studio.results().scores.at(-1)!.match).toBe(match);
+    fireEvent.click(screen.getByRole("button", { name: "Snare body" }));
+    fireEvent.click(detail("Snare body").getByRole("button", { name: "Show in the lists" }));
+    await studio.saved();
+    expect(rows()).toEqual(["Kick", "Snare body", "Hats"]);
+  });
+
   it("adds an element, which is then chosen, and removes it; undo brings it back in its place", async () => {
     const studio = open();
     fireEvent.click(screen.getByRole("button", { name: "Add an element" }));

@@ -100,24 +100,26 @@ export function WorkList() {
         "Progress",
         <>
           {entry("elements", "Elements", score(elementMean))}
-          {study.elements.map((element) => (
-            <Link
-              key={element.id}
-              className="inner"
-              prefetch={false}
-              href={addressOf("elements", { element: element.id })}
-            >
-              <span className={`clip${element.state === "left out" ? " soft" : ""}`}>
-                {element.state === "done" || element.state === "close enough" ? "✓ " : ""}
-                {element.name}
-              </span>
-              {element.state === "left out" ? (
-                <span className="soft">left out</span>
-              ) : (
-                score(versionScores?.elements[element.id])
-              )}
-            </Link>
-          ))}
+          {study.elements
+            .filter(({ hidden }) => !hidden)
+            .map((element) => (
+              <Link
+                key={element.id}
+                className="inner"
+                prefetch={false}
+                href={addressOf("elements", { element: element.id })}
+              >
+                <span className={`clip${element.state === "left out" ? " soft" : ""}`}>
+                  {element.state === "done" || element.state === "close enough" ? "✓ " : ""}
+                  {element.name}
+                </span>
+                {element.state === "left out" ? (
+                  <span className="soft">left out</span>
+                ) : (
+                  score(versionScores?.elements[element.id])
+                )}
+              </Link>
+            ))}
           {entry("yardstick", "Yardstick", null)}
           {entry("versions", "Versions", <span className="soft">{study.versions.length || "–"}</span>)}
           {entry("report", "Report", null)}
