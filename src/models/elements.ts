@@ -1,5 +1,7 @@
 /** Elements: how each is heard, where it plays, and how it compares. */
 import type { CoverageSpan } from "@/core/align/coverage";
+import type { BarRange } from "@/core/grid/grid";
+import type { Interplay } from "@/core/lens/interplay";
 import type { LensPart } from "@/core/lens/parts";
 import { answeredBars, barsPlayed, type PartInBars } from "@/core/lens/answeredBars";
 import { isPresenceTold } from "@/core/lens/presence";
@@ -7,6 +9,7 @@ import { setIn } from "@/core/lens/presenceCorrection";
 import { measureRules, type ComparedElement, type ComparedMeasure, type MeasureName } from "@/core/match";
 import { fixed, signed } from "./format";
 import {
+  countedInterplay,
   coverageOf,
   isFound,
   itemPlan,
@@ -84,6 +87,8 @@ export interface ElementsModel {
   /** Of the reference. */
   sections: { name: string; firstBar: number; lastBar: number }[];
   bars: number;
+  /** What never sounds together, or answers one another. */
+  interplay: Interplay[];
 }
 
 /** What a lane shows of a part's level, from its loudest bar down. */
@@ -125,11 +130,20 @@ const setBars = ({ set }: PartInBars, coverage: readonly CoverageSpan[], count: 
       })
     : [];
 
+/** @param chosen bars of the reference that count; null for all. */
 export function elementsModel(
-  { study, lenses, alignments, plans }: Pick<StudyResults, "study" | "lenses" | "alignments" | "plans">,
+  {
+    study,
+    lenses,
+    alignments,
+    plans,
+    grids,
+  }: Pick<StudyResults, "study" | "lenses" | "alignments" | "plans" | "grids">,
   version: TrackRecord,
   { elements }: FullComparison,
+  chosen: BarRange | null = null,
 ): ElementsModel {
+  const grid = study.reference && grids.get(study.reference.id);
   const stored = lenses.get(version.id)?.value;
   const bars = stored?.bars ?? null;
   const coverage = coverageOf(version, alignments.get(version.id)?.value.alignment);
@@ -146,6 +160,7 @@ export function elementsModel(
     lanes: Object.fromEntries(lanes),
     sections: sections.map(({ name, firstBar, lastBar }) => ({ name, firstBar, lastBar })),
     bars: bars?.parts.kick.levels.reference.length ?? 0,
+    interplay: stored && grid ? countedInterplay(stored, coverage, grid.beatsPerBar, chosen) : [],
   };
 }
 

@@ -1,12 +1,13 @@
 /** What the lens has lifted out of a version and its reference: what is stored, and what counts of it. */
 import type { CoverageSpan } from "../align/coverage";
-import { barStart, barsOf, type BarRange, type Grid } from "../grid/grid";
+import { barStart, barsOf, secondsAt, type BarRange, type Grid } from "../grid/grid";
 import { comparePresence, playedBars, type PartInBars } from "../lens/answeredBars";
 import { barSpectra } from "../lens/barSpectra";
 import { coverings, type Covering } from "../lens/covering";
 import { lensMeasures, type LensMeasures, type LiftedTrack } from "../lens/lensMeasures";
 import { levelInBars } from "../lens/levelInBars";
 import { compareMovement } from "../lens/movement";
+import { interplay, soundingBeats, type Interplay, type PartBeats } from "../lens/interplay";
 import { ownOfBars, ownShares } from "../lens/ownShare";
 import { barLevels, isPresenceTold, type PartBars } from "../lens/presence";
 import type { PresenceCorrection } from "../lens/presenceCorrection";
@@ -19,7 +20,7 @@ import type { TrackRecord } from "./records";
 import type { SpanPair } from "./spans";
 
 /** Raise it whenever the same parts can be measured otherwise. */
-export const lensMeasuresVersion = 6;
+export const lensMeasuresVersion = 7;
 
 export interface StoredLens {
   reference: LensMeasures;
@@ -29,6 +30,8 @@ export interface StoredLens {
     parts: Record<LensPart, PartInBars>;
     /** How loud the strokes of drums are in them. */
     strokes: Record<DrumPart, PartBars>;
+    /** In which beats each part sounds. */
+    beats: Record<LensPart, PartBeats>;
     /** What is covered more than in the reference. */
     coverings: Covering[];
   } | null;
@@ -40,6 +43,12 @@ export interface StoredLens {
 function barStarts(grid: Grid): number[] {
   const { last } = barsOf(grid);
   return Array.from({ length: Math.max(0, last) + 1 }, (_, i) => barStart(grid, i + 1));
+}
+
+/** The same of its beats. */
+function beatStarts(grid: Grid): number[] {
+  const count = Math.max(0, barsOf(grid).last) * grid.beatsPerBar;
+  return Array.from({ length: count + 1 }, (_, beat) => secondsAt(grid, beat));
 }
 
 /** How two tracks are aligned, and the grids of both. */
@@ -93,6 +102,10 @@ export function measuredLens(
     bars: {
       parts,
       strokes: ofDrumParts(strokesOf),
+      beats: ofLensParts((part) => ({
+        reference: soundingBeats(reference.levels[part], beatStarts(aligned.reference)),
+        version: soundingBeats(version.levels[part], beatStarts(aligned.version)),
+      })),
       coverings: coverings(inBars.spectra[0], inBars.spectra[1], parts, free, aligned.spans),
     },
     tones: tonesOf(inBars, measures, parts, aligned, null),
@@ -206,4 +219,26 @@ export function countedLens(
       };
     }),
   };
+}
+
+/**
+ * Parts that never sound together, or answer one another, in the bars that answer each other.
+ *
+ * @param chosen bars of the reference that count; null for all.
+ */
+export function countedInterplay(
+  { reference, version, bars }: StoredLens,
+  coverage: readonly CoverageSpan[],
+  beatsPerBar: number,
+  chosen: BarRange | null,
+): Interplay[] {
+  if (!bars) return [];
+  const free = ofLensParts((part) => lesserFree({ reference, version }, part));
+  return interplay(
+    bars.beats,
+    free,
+    coverage,
+    beatsPerBar,
+    (bar) => !chosen || (bar >= chosen.first && bar <= chosen.last),
+  );
 }

@@ -14,6 +14,8 @@ type MadeUpParts = Partial<
       /** How long its strokes are beside the reference's. */
       length?: number;
       plays?(bar: number): boolean;
+      /** Bars in whose beats it sounds in the reference. */
+      playsThere?(bar: number): boolean;
       /** How far the tone of its bars strays from the reference's, in dB. */
       movement?: number;
     }
@@ -45,6 +47,8 @@ export function madeUpLens(bars: number, parts: MadeUpParts, coverings: Covering
         ];
       }),
     ) as StoredLens["reference"];
+  const beats = (plays: (bar: number) => boolean) =>
+    Array.from({ length: bars }, (_, i) => (plays(i + 1) ? "1111" : "0000")).join("");
   const levels = (plays: (bar: number) => boolean, gainDb = 0) =>
     Array.from({ length: bars }, (_, i) => (plays(i + 1) ? -20 + gainDb : -90));
   return {
@@ -57,6 +61,10 @@ export function madeUpLens(bars: number, parts: MadeUpParts, coverings: Covering
           version: levels((bar) => part in parts && (parts[part]!.plays?.(bar) ?? true), parts[part]?.gainDb),
         },
         own: null,
+      })),
+      beats: ofLensParts((part) => ({
+        reference: beats((bar) => part in parts && (parts[part]!.playsThere?.(bar) ?? true)),
+        version: beats((bar) => part in parts && (parts[part]!.plays?.(bar) ?? true)),
       })),
       // As loud beside the bars' levels as an even stroke may be.
       strokes: ofDrumParts((part) => ({

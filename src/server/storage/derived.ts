@@ -94,6 +94,11 @@ const partFractionsSchema = z.object({
   reference: z.array(fractionRange).max(mostBeats),
   version: z.array(fractionRange).max(mostBeats),
 });
+const beatsSchema = z
+  .string()
+  .regex(/^[01]*$/)
+  .max(mostBeats);
+const partBeatsSchema = z.object({ reference: beatsSchema, version: beatsSchema });
 const toneSchema = z.object({
   gap: z.array(decibelRange).length(twelfthCount),
   weight: z.array(fractionRange).length(twelfthCount),
@@ -109,6 +114,7 @@ const storedLensSchema = z.object({
         ofLensParts(() => z.object({ levels: partBarsSchema, own: partFractionsSchema.nullable() })),
       ),
       strokes: z.object(ofDrumParts(() => partBarsSchema)),
+      beats: z.object(ofLensParts(() => partBeatsSchema)),
       coverings: z.array(
         z.object({
           part: z.enum(lensParts),

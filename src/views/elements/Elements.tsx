@@ -27,6 +27,7 @@ import { useEdits, useStudy } from "../study/StudyContext";
 import { ElementDetail } from "./ElementDetail";
 import { HeardThrough } from "./HeardThrough";
 import { ElementLanes } from "./ElementLanes";
+import { InTurn } from "./InTurn";
 import { merged, split } from "@/models/elementEdits";
 import type { ElementsModel } from "@/models/elements";
 
@@ -165,7 +166,10 @@ export function Elements({ model, heard }: { model: ElementsModel | null; heard:
           </p>
         )}
         {model && model.bars > 0 && (
-          <ElementLanes model={model} elements={shown} chosen={chosen?.id ?? null} onChoose={choose} />
+          <>
+            <ElementLanes model={model} elements={shown} chosen={chosen?.id ?? null} onChoose={choose} />
+            <InTurn pairs={model.interplay} />
+          </>
         )}
         {study.elements.length === 0 && (
           <p className="soft mt-3">No elements yet. Add the ones you want to track.</p>

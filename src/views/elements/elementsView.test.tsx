@@ -253,6 +253,24 @@ describe("the Elements view", () => {
       expect(screen.queryByRole("list", { name: /What covers/ })).toBeNull();
     });
 
+    it("tells what never sounds together, and selects where the version has both", () => {
+      open("elements", lifted());
+      expect(screen.queryByRole("list", { name: "Never together, and in turn" })).toBeNull();
+      cleanup();
+      const lens = madeUpLens(24, {
+        bass: { playsThere: (bar) => bar <= 12 },
+        music: { playsThere: (bar) => bar > 12, plays: (bar) => bar > 8 },
+      });
+      open("elements", madeUpStudy({ lens }));
+      const list = within(screen.getByRole("list", { name: "Never together, and in turn" }));
+      const [pair] = list.getAllByRole("button");
+      expect(pair!.textContent).toBe(
+        "Bass and Chords and lead never sound togetherIn the reference. In yours both sound in bars 9–24.",
+      );
+      fireEvent.click(pair!);
+      expect(addressBar.now).toMatch(/bars=9-24/);
+    });
+
     it("shows in which bars each plays; a press on a section selects it", () => {
       open("elements?element=hats", lifted());
       const lanes = within(screen.getByRole("region", { name: "Where each plays" }));

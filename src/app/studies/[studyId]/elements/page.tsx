@@ -7,10 +7,10 @@ import { comparedAs } from "../../compared";
 export default async function Page(page: ViewPage) {
   const asked = await comparedAs(page);
   if (!asked) return null;
-  const { results, comparison } = asked;
+  const { results, comparison, selection } = asked;
   return (
     <Elements
-      model={comparison && elementsModel(results, comparison.version, comparison.compared)}
+      model={comparison && elementsModel(results, comparison.version, comparison.compared, selection.bars)}
       heard={heardInReference(results)}
     />
   );
