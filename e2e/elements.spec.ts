@@ -38,6 +38,11 @@ test("an element is heard by itself on both sides, measured, and seen where it p
   await expect(place).not.toHaveText(flipped!);
   await hear.getByRole("button", { name: "all but this" }).click();
   await expect(page.getByRole("contentinfo")).toContainText("all but kick");
+  // Muted on one side alone, it sounds on the other: the place still moves on both.
+  await page.getByRole("group", { name: "Mute Kick" }).getByRole("button", { name: "reference" }).click();
+  await expect(page.getByRole("contentinfo")).toContainText("version: all but kick");
+  const muted = await place.textContent();
+  await expect(place).not.toHaveText(muted!);
   await page.getByRole("button", { name: "Pause" }).click();
 
   // Half as loud: some dB too quiet, and nothing else of it.
@@ -50,6 +55,16 @@ test("an element is heard by itself on both sides, measured, and seen where it p
     .first()
     .click();
   await expect(page).not.toHaveURL(/bars=2-5/);
+  // A press on a section plays the element in it; there it is said to rest in the version, and no longer.
+  await expect(page.getByRole("contentinfo")).toContainText("kick only");
+  const here = page.getByRole("group", { name: "Kick in the selected bars" }).getByRole("group", {
+    name: "Version 1",
+  });
+  await here.getByRole("button", { name: "rests" }).click();
+  await expect(aspects.getByRole("row", { name: /^Where it plays/ })).toContainText("−100 %");
+  await page.keyboard.press("Control+z");
+  await expect(aspects.getByRole("row", { name: /^Where it plays/ })).not.toContainText("−100 %");
+  await page.getByRole("button", { name: "Pause" }).click();
   await expectAccessible(page);
   await expectNoSidewaysScroll(page);
 

@@ -35,8 +35,8 @@ export function ElementLanes({
       <h2>
         Where each plays{" "}
         <span className="small-text soft fw-normal">
-          the reference above, yours below; missing and extra bars marked; pale: not told surely; underlined:
-          set by hand
+          the reference above, yours below; missing and extra bars marked; pale: not told surely
+          {shown.some(({ id }) => lanes[id]!.set.length > 0) && "; underlined: set by hand"}
         </span>
       </h2>
       <div className="lane-row" aria-hidden="true">

@@ -23,7 +23,7 @@ export function Places({ rows, versionName }: { rows: readonly PlaceRow[]; versi
         <thead>
           <tr>
             <th>Hits and held sounds</th>
-            <th className="lane-head">
+            <th className="place-head">
               <span>left</span>
               <span>middle</span>
               <span>right</span>
@@ -37,7 +37,7 @@ export function Places({ rows, versionName }: { rows: readonly PlaceRow[]; versi
             <tr key={name}>
               <td>{name}</td>
               <td>
-                <span className="lane" aria-hidden="true">
+                <span className="place-line" aria-hidden="true">
                   {reference !== null && <i className="at-reference" style={{ left: placed(reference) }} />}
                   {version !== null && <i className="at-version" style={{ left: placed(version) }} />}
                 </span>

@@ -1,0 +1,11 @@
+import { chromium } from "@playwright/test";
+const browser = await chromium.launch({ executablePath: "/usr/bin/chromium", args: ["--no-sandbox"] });
+const page = await browser.newPage({ viewport: { width: 1280, height: 1400 } });
+const base = "http://127.0.0.1:3101";
+await page.goto(base, { waitUntil: "networkidle" });
+const id = (await page.locator("a", { hasText: "Copper Kites" }).first().getAttribute("href")).split("/")[2];
+await page.goto(`${base}/studies/${id}/elements`, { waitUntil: "networkidle" });
+await page.waitForTimeout(3000);
+console.log(await page.locator(".lane").first().innerHTML());
+console.log(await page.getByText(/^Kick in|of 16 bars/).allInnerTexts());
+await browser.close();
