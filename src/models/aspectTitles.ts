@@ -32,4 +32,5 @@ export const elementAspectTitles: Record<ElementAspect, string> = {
   timing: "Timing",
   accents: "Accents",
   notes: "Notes",
+  chords: "Chords",
 };

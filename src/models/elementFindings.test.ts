@@ -27,6 +27,7 @@ const measureOf: Record<ElementAspect, MeasureName> = {
   timing: "hitTiming",
   accents: "accents",
   notes: "bassNotes",
+  chords: "chords",
 };
 const aspect = (
   name: ElementAspect,

@@ -24,6 +24,7 @@ const partOf: Partial<Record<MeasureName, MixAspect>> = {
   hitTiming: "timing",
   accents: "accents",
   bassNotes: "bass",
+  chords: "harmony",
 };
 
 /** What is the same of all elements that the lens lifts out as one. */

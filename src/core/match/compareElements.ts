@@ -101,6 +101,9 @@ function isOnOneSide(part: LensPart | null | undefined, lens: LensPair | null): 
   return (ours === null) !== (theirs === null) && (ours ?? theirs)! >= surelyThere;
 }
 
+/** Of elements that are lifted out as one, those that reach down to here are taken to have the chords. */
+const chordsReachDownTo: Hertz = 250;
+
 const onOneSide = "The lens found it on one side alone.";
 
 function heardOf(
@@ -155,7 +158,7 @@ export function compareElements(
       isLifted ? common : louder,
     );
     const own =
-      part && part !== "music"
+      part && (part !== "music" || focus.fromHz <= chordsReachDownTo)
         ? ofPart?.(part, [...(bars?.presence.missing ?? []), ...(bars?.presence.extra ?? [])])
         : undefined;
     if (isOnOneSide(part, lens)) {
@@ -268,11 +271,32 @@ function comparedEnvelope({ strokes: [ours, theirs], through }: Heard): Compared
   ]);
 }
 
-/** Further aspects of drums and of the bass, from how their hits and notes compare. */
+/**
+ * What filters, codecs and other parts alone change: about as many beats of the same recording are heard
+ * with another chord (bench "Same sound").
+ */
+const chordsMisheard: Fraction = 0.06;
+
+/**
+ * Further aspects of parts, from how their hits, notes and chords compare.
+ *
+ * @param chordOverlap share of the beats on which both have the same chord; null where that is not known.
+ */
 export const partAspects =
-  (drums: ((part: DrumPart, silent: readonly number[]) => DrumGaps | null) | null, low: LowGaps | null) =>
+  (
+    drums: ((part: DrumPart, silent: readonly number[]) => DrumGaps | null) | null,
+    low: LowGaps | null,
+    chordOverlap: Fraction | null = null,
+  ) =>
   (part: LensPart, silent: readonly number[]): ComparedAspect<ElementAspect>[] => {
-    if (part === "music") return [];
+    if (part === "music") {
+      const common = chordOverlap === null ? null : min(1, chordOverlap + chordsMisheard);
+      return [
+        elementAspect("chords", 1, [
+          shared("chords", common, "One side has no chords that could be held against the other's."),
+        ]),
+      ];
+    }
     if (part === "bass")
       return [
         elementAspect("notes", 1, comparedBass(low)),

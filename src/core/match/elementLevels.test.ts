@@ -2,7 +2,7 @@
 import { countedLens, measuresOfWhole } from "../study";
 import { madeUpLens } from "../testing/lens";
 import { madeUpAnalysis } from "../testing/study";
-import { compareElements, measureRules, scoreOf } from ".";
+import { compareElements, measureRules, partAspects, scoreOf } from ".";
 
 describe("levels of elements that are lifted out", () => {
   const bars = 16;
@@ -128,6 +128,21 @@ describe("levels of elements that are lifted out", () => {
     expect(scoresOf("bass", 8, null)).toMatchObject({ level: null, tone: null, presence: 0 });
     // What hardly stands free may be nothing on either side.
     expect(scoresOf("bass", -4, null)).toMatchObject({ level: 100 });
+  });
+
+  it("have chords beside them where they reach down to these, less what is misheard of the same sound", () => {
+    const lens = countedLens(madeUpLens(bars, { music: {} }), [{ referenceFirst: 1, versionFirst: 1, bars }]);
+    const own = measuresOfWhole(madeUpAnalysis());
+    const chordsOf = (fromHz: number, overlap: number | null) => {
+      const focus = { lens: "music" as const, fromHz, toHz: 16_000 };
+      const [one] = compareElements(own, own, [focus], lens, partAspects(null, null, overlap));
+      return one!.aspects.find(({ name }) => name === "chords")?.score;
+    };
+    expect(chordsOf(200, 1)).toBe(100);
+    expect(chordsOf(200, 0.95)).toBe(100);
+    expect(chordsOf(200, 0.5)).toBeCloseTo(56, 6);
+    expect(chordsOf(200, null)).toBeNull();
+    expect(chordsOf(300, 0.5)).toBeUndefined();
   });
 
   it("are of the whole part where another that is heard through it is left out", () => {

@@ -38,6 +38,7 @@ export const elementAspects = [
   "timing",
   "accents",
   "notes",
+  "chords",
 ] as const;
 export type ElementAspect = (typeof elementAspects)[number];
 

@@ -77,7 +77,8 @@ function furtherAspects(stored: StoredComparison | null, intended: IntendedChang
           silent,
         )
       : null;
-  return partAspects(ofPart, stored && countedComparison(stored, intended).low);
+  const { low = null, plans = null } = stored ? countedComparison(stored, intended) : {};
+  return partAspects(ofPart, low, plans?.chordOverlap ?? null);
 }
 
 /** What the lens lifts out, compared part by part without a study: one for each of `lensParts`. */
