@@ -39,6 +39,16 @@ async function open(
   return { player, reports, troubles, mixer: FakeMixer.last, context: FakeContext.made[0]! };
 }
 
+/** Addresses that samples are asked for from; none of them answers. */
+function askedAddresses(): string[] {
+  const asked: string[] = [];
+  globalThis.fetch = ((path: string) => {
+    asked.push(path);
+    return new Promise(() => {});
+  }) as typeof fetch;
+  return asked;
+}
+
 describe("the player", () => {
   it("plays at the rate of the file, and tells the audio thread what was asked for before it was there", async () => {
     const player = new Player(
@@ -131,11 +141,7 @@ describe("the player", () => {
   });
 
   it("asks for other samples where a part of the sound is listened to", async () => {
-    const asked: string[] = [];
-    globalThis.fetch = ((path: string) => {
-      asked.push(path);
-      return new Promise(() => {});
-    }) as typeof fetch;
+    const asked = askedAddresses();
     const { player, mixer } = await open();
     void player.play();
     expect(asked[0]).toBe("/api/audio/a/0?part=whole");
@@ -149,11 +155,7 @@ describe("the player", () => {
   });
 
   it("asks for the parts that are left where some are muted, of that side alone", async () => {
-    const asked: string[] = [];
-    globalThis.fetch = ((path: string) => {
-      asked.push(path);
-      return new Promise(() => {});
-    }) as typeof fetch;
+    const asked = askedAddresses();
     const { player, mixer } = await open();
     void player.play();
     asked.length = 0;
@@ -168,11 +170,7 @@ describe("the player", () => {
   });
 
   it("leaves the way free for what a press asks for, unless it is heard", async () => {
-    const asked: string[] = [];
-    globalThis.fetch = ((path: string) => {
-      asked.push(path);
-      return new Promise(() => {});
-    }) as typeof fetch;
+    const asked = askedAddresses();
     // However slow the machine is.
     jest.useFakeTimers();
     const opened = async () => {

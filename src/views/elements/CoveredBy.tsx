@@ -2,10 +2,9 @@
 
 import type { Covering } from "@/core/lens/covering";
 import type { ElementRecord } from "@/core/study";
-import { barRangesOf } from "@/models/coverage";
 import { coveringWords } from "@/models/covering";
-import { selectionInAddress } from "../study/state/useAddress";
 import { useStudy } from "../study/StudyContext";
+import { BarFinding } from "./BarFinding";
 
 /** What covers an element more than in the reference; a press selects where it does so longest. */
 export function CoveredBy({
@@ -15,29 +14,19 @@ export function CoveredBy({
   element: ElementRecord;
   coverings: readonly Covering[];
 }) {
-  const { study, go } = useStudy();
+  const { study } = useStudy();
   if (coverings.length === 0) return null;
   return (
     <div>
       <h3 className="small-text soft m-0">Covered more than in the reference</h3>
       <ul className="findings m-0" aria-label={`What covers ${element.name}`}>
-        {coverings.map((covering) => {
-          const { title, detail } = coveringWords(covering, study.elements);
-          const [longest] = barRangesOf(covering.bars);
-          return (
-            <li key={`${covering.by} ${covering.fromHz}`}>
-              <button
-                type="button"
-                className="finding plain-button"
-                disabled={!longest}
-                onClick={() => longest && go(selectionInAddress(longest))}
-              >
-                <span className="title">{title}</span>
-                <span className="detail">{detail}</span>
-              </button>
-            </li>
-          );
-        })}
+        {coverings.map((covering) => (
+          <BarFinding
+            key={`${covering.by} ${covering.fromHz}`}
+            {...coveringWords(covering, study.elements)}
+            bars={covering.bars}
+          />
+        ))}
       </ul>
     </div>
   );
