@@ -101,10 +101,10 @@ function wordsOf(
   const measure = worst(aspect);
   if (!measure) return null;
   const gap = measure.gap!;
-  const isLifted = compared.through.kind === "lens";
+  const isLifted = compared.through.kind !== "range";
   switch (aspect.name) {
     case "level":
-      return levelInWords(element, gap, isLifted);
+      return levelInWords(element, gap, compared.through);
     case "tone":
       return {
         title: `${element.name}: tone ${fixed(Math.abs(gap))} dB off, level aside`,
@@ -204,11 +204,14 @@ function presenceInWords(
 function levelInWords(
   { name, fromHz, toHz }: ComparedOne["element"],
   gap: Decibels,
-  isLifted: boolean,
+  { kind }: ComparedOne["compared"]["through"],
 ): Pick<Finding, "title" | "detail"> {
   const off = `${fixed(Math.abs(gap))} dB too ${gap > 0 ? "loud" : "quiet"}`;
-  return isLifted
-    ? { title: `${name} ${off}`, detail: "Lifted out of both mixes, beside the other elements." }
+  return kind !== "range"
+    ? {
+        title: `${name} ${off}`,
+        detail: `${kind === "stems" ? "By the stems of both sides" : "Lifted out of both mixes"}, beside the other elements.`,
+      }
     : {
         title: `${name} range ${off}`,
         detail: `${frequency(fromHz)} to ${frequency(toHz)} relative to the whole mix.`,

@@ -15,6 +15,9 @@ import {
   itemPlan,
   lesserFree,
   setPresence,
+  setSides,
+  stemInBars,
+  whollyFree,
   withSetBars,
   type FullComparison,
   type HeardElements,
@@ -138,7 +141,8 @@ export function elementsModel(
     alignments,
     plans,
     grids,
-  }: Pick<StudyResults, "study" | "lenses" | "alignments" | "plans" | "grids">,
+    comparisons,
+  }: Pick<StudyResults, "study" | "lenses" | "alignments" | "plans" | "grids" | "comparisons">,
   version: TrackRecord,
   { elements }: FullComparison,
   chosen: BarRange | null = null,
@@ -148,10 +152,13 @@ export function elementsModel(
   const bars = stored?.bars ?? null;
   const coverage = coverageOf(version, alignments.get(version.id)?.value.alignment);
   const set = setPresence(study.reference, version);
+  const stems = comparisons.get(version.id)?.value.stems ?? {};
   const lanes = study.elements.flatMap(({ id, lens }): [string, ElementLane][] =>
-    lens && stored && bars
-      ? [[id, laneOf(withSetBars(lens, bars.parts[lens], set), coverage, lesserFree(stored, lens))]]
-      : [],
+    stems[id]
+      ? [[id, laneOf(stemInBars(stems[id], setSides(lens, study.reference, version)), coverage, whollyFree)]]
+      : lens && stored && bars
+        ? [[id, laneOf(withSetBars(lens, bars.parts[lens], set), coverage, lesserFree(stored, lens))]]
+        : [],
   );
   const plan = study.reference && plans.get(study.reference.id);
   const sections = study.reference && plan ? itemPlan(plan.value, study.reference).sections : [];
@@ -159,7 +166,10 @@ export function elementsModel(
     elements: Object.fromEntries(elements.map(({ element, compared }) => [element.id, compared])),
     lanes: Object.fromEntries(lanes),
     sections: sections.map(({ name, firstBar, lastBar }) => ({ name, firstBar, lastBar })),
-    bars: bars?.parts.kick.levels.reference.length ?? 0,
+    bars: Math.max(
+      bars?.parts.kick.levels.reference.length ?? 0,
+      ...lanes.map(([, { reference }]) => reference.length),
+    ),
     interplay: stored && grid ? countedInterplay(stored, coverage, grid.beatsPerBar, chosen) : [],
   };
 }
@@ -192,6 +202,13 @@ export function standing(freeDb: number): { words: string; sentence: string; isF
     sentence: "hardly stands free of the others, so it counts little",
     isFree: false,
   };
+}
+
+/** How an element is measured, in a sentence. */
+export function throughWords(through: ComparedElement["through"]): string {
+  if (through.kind === "stems") return "Measured on its stems, which both sides have.";
+  if (through.kind === "lens") return `Through the lens it ${standing(through.freeDb).sentence}.`;
+  return "Not lifted out of both mixes yet; measured in its frequency range meanwhile.";
 }
 
 /** Gaps that have a size and no direction. */

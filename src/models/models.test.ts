@@ -4,7 +4,7 @@ import { madeUpStudy } from "@/core/testing/study";
 import { answeredBars, answersTo, barWords, coverageWords } from "./coverage";
 import { correctedDrums, drumModel, drumScore } from "./drums";
 import { drumsShown, typicalOf } from "./drumsShown";
-import { elementsModel, laneOf, standing } from "./elements";
+import { elementsModel, laneOf, standing, throughWords } from "./elements";
 import {
   axisFrequency,
   clock,
@@ -133,6 +133,14 @@ describe("elements", () => {
     const own = { reference: [0.7, 0.7, 0.7, 0.7], version: [0.7, 0.7, 0.2, 0.7] };
     const all = [{ referenceFirst: 1, versionFirst: 1, bars: 4 }];
     expect(laneOf({ levels: left, own }, all, 2).version).toEqual([1, 1, 0, 1]);
+  });
+
+  it("say how they are measured", () => {
+    expect(throughWords({ kind: "stems" })).toBe("Measured on its stems, which both sides have.");
+    expect(throughWords({ kind: "lens", freeDb: 8 })).toBe(
+      "Through the lens it stands free of the others by 8 dB.",
+    );
+    expect(throughWords({ kind: "range" })).toMatch(/^Not lifted out of both mixes yet/);
   });
 
   it("are told in words by how free they stand", () => {

@@ -296,7 +296,9 @@ const elementsChapter = (reported: ReportedVersion, results: StudyResults): Chap
         element.state,
         through.kind === "lens"
           ? `${element.lens ? lensTitles[element.lens] : "lens"}, ${standing(through.freeDb).words}`
-          : "its range of the mix",
+          : through.kind === "stems"
+            ? "stems of both sides"
+            : "its range of the mix",
         gapOf("level"),
         gapOf("tone"),
         element.state === "left out" ? "–" : points(own.score),

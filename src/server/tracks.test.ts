@@ -10,6 +10,8 @@ import { samplesPerBlock } from "@/core/audio/overview";
 import { downmix } from "@/core/audio/signal";
 import { framesPerChunk, unpackFrames } from "@/core/formats/chunks";
 import { writeWav } from "@/core/formats/wav";
+import type { BarRange } from "@/core/grid/grid";
+import { knownMix } from "@/core/testing/knownMix";
 import { whiteNoise } from "@/core/testing/signals";
 import { listeningFolder, listeningPath, originalPath } from "./storage/paths";
 import { alignments, corrections, items } from "./storage/schema";
@@ -213,6 +215,45 @@ describe("stems", () => {
     expect(await tied(hats)).toBe("Hats");
     await editItem(studyId, hats, { elementId: null });
     expect(await tied(hats)).toBeNull();
+  });
+
+  it("stand for their element where both sides have one, over all bars and over some", async () => {
+    const rate = 44100;
+    const wavOf = (samples: Float32Array) => writeWav([samples, samples], rate, "int24");
+    const [ours, theirs] = [
+      knownMix({ rate, beats: 14 }),
+      knownMix({ rate, beats: 14, gains: { kick: 0.5 } }),
+    ];
+    const study = await begin(wavOf(ours.samples));
+    const version = await beginVersion(study.studyId, wavOf(theirs.samples));
+    const kick = async () => {
+      const results = await allDone(study.studyId, 60);
+      const of = async (bars: BarRange | null) =>
+        (await compareInStudy(db(), results, null, { bars, span: null }))!.compared.elements.find(
+          ({ element }) => element.name === "Kick",
+        )!;
+      return { whole: await of(null), some: await of({ first: 1, last: 2 }), results };
+    };
+    const before = await kick();
+    expect(before.whole.compared.through.kind).toBe("range");
+    const tie = async (parent: string, samples: Float32Array) => {
+      const stem = (await (await addStem(study.studyId, parent, wavOf(samples))).json()) as Added;
+      await editItem(study.studyId, stem.itemId, { elementId: before.whole.element.id });
+    };
+    await tie(study.itemId, ours.parts.kick);
+    await idle();
+    expect((await kick()).whole.compared.through.kind).toBe("range");
+    // That of the version begins a second and a quarter into it.
+    await tie(version.itemId, theirs.parts.kick.slice(Math.round(1.25 * rate)));
+    await idle();
+    const { whole, some, results } = await kick();
+    for (const { compared } of [whole, some]) {
+      expect(compared.through).toEqual({ kind: "stems" });
+      // Half as loud, by bars that are cut a little otherwise on both sides.
+      expect(Math.abs(compared.bars!.level!.gap + 6)).toBeLessThan(0.8);
+      expect(compared.bars!.presence.missing).toEqual([]);
+    }
+    expect(results.scores[0]!.elements[whole.element.id]).toBe(whole.compared.score);
   });
 
   it("can be removed and brought back with their element, and need a track", async () => {

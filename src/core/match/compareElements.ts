@@ -1,5 +1,5 @@
 /** Elements of two tracks held against each other, through the lens or a frequency range. */
-import type { LensMeasures } from "../lens/lensMeasures";
+import type { LensMeasures, PartMeasures } from "../lens/lensMeasures";
 import type { DrumPart, LensPart } from "../lens/parts";
 import type { Covering } from "../lens/covering";
 import type { LevelInBars } from "../lens/levelInBars";
@@ -46,8 +46,18 @@ export interface ComparedBars {
   coverings: Covering[];
 }
 
+/** An element that has stems on both sides. */
+export interface StemPair {
+  reference: PartMeasures;
+  version: PartMeasures;
+  /** Null where no bars answer each other. */
+  bars: ComparedBars | null;
+}
+
 /** What an element is heard through. */
 export interface Focus {
+  /** By which it may have stems. */
+  id?: string;
   /** The part that the lens lifts out for it; none where it is a frequency range of the mix alone. */
   lens?: LensPart | null;
   fromHz: Hertz;
@@ -61,8 +71,8 @@ export interface ComparedElement {
   score: Percent | null;
   /** By how many points that may be off, either way, by how exactly it was measured; 0 where that is not known. */
   spread: Percent | null;
-  /** How it was heard: through the lens, with how free it stands on the side where it stands less free. */
-  through: { kind: "lens"; freeDb: Decibels } | { kind: "range" };
+  /** How it was heard: by its stems, or through the lens, with how free it stands on the side where it stands less free. */
+  through: { kind: "stems" } | { kind: "lens"; freeDb: Decibels } | { kind: "range" };
   /** How much its score is to be trusted, 0–1: what does not stand free says less. */
   trust: Fraction;
   /** What it does from bar to bar; null where that is not known. */
@@ -109,9 +119,17 @@ const onOneSide = "The lens found it on one side alone.";
 function heardOf(
   { lens: part, fromHz, toHz }: Focus,
   lens: LensPair | null,
+  stems: StemPair | null,
   mixes: Heard["spectra"],
   all: readonly Focus[],
 ): Heard {
+  if (stems)
+    return {
+      spectra: [stems.reference.spectrum, stems.version.spectrum],
+      shares: everything,
+      through: { kind: "stems" },
+      strokes: [null, null],
+    };
   const range = shareOfBands(fromHz, toHz);
   const [ours, theirs] = part && lens ? [lens.reference[part], lens.version[part]] : [null, null];
   return ours && theirs && ours.freeDb !== null && theirs.freeDb !== null
@@ -130,6 +148,7 @@ function heardOf(
  * both sides, else through its frequency range.
  *
  * @param lens what the lens has lifted out of both sides; null where that is not known.
+ * @param stems by id, of those elements that have stems on both sides; these go before the lens.
  * @param ofPart further aspects of a part, measured otherwise, and without the bars in which one side does not play it.
  * @returns one for each focus.
  */
@@ -139,21 +158,23 @@ export function compareElements(
   elements: readonly Focus[],
   lens: LensPair | null = null,
   ofPart?: (part: LensPart, silent: readonly number[]) => ComparedAspect<ElementAspect>[],
+  stems: ReadonlyMap<string, StemPair> = new Map(),
 ): ComparedElement[] {
   const mixes = [reference.spectrum, version.spectrum] as const;
   const louder = louderBy(reference, version);
   const common = lens && louder !== null ? commonGap(lens, louder) : louder;
   return elements.map((focus) => {
     const part = focus.lens;
-    const heard = heardOf(focus, lens, mixes, elements);
+    const pair = stems.get(focus.id ?? "") ?? null;
+    const heard = heardOf(focus, lens, pair, mixes, elements);
     const { spectra, shares, through } = heard;
     const powers = spectra.map(wholeOf) as [Float32Array, Float32Array];
-    const isLifted = through.kind === "lens";
-    const bars = isLifted ? (lens?.bars?.[part!] ?? null) : null;
-    const trust = isLifted ? trustIn(through.freeDb) : 1;
+    const isLifted = through.kind !== "range";
+    const bars = pair ? pair.bars : isLifted ? (lens?.bars?.[part!] ?? null) : null;
+    const trust = through.kind === "lens" ? trustIn(through.freeDb) : 1;
     const level = levelOf(
       powers.map((own) => focusLevel(own, shares)) as [Decibels, Decibels],
-      part && !isShared(part, elements) ? (bars?.level ?? null) : null,
+      pair || (part && !isShared(part, elements)) ? (bars?.level ?? null) : null,
       reference.loudness.integratedLufs,
       isLifted ? common : louder,
     );
@@ -161,7 +182,7 @@ export function compareElements(
       part && (part !== "music" || focus.fromHz <= chordsReachDownTo)
         ? ofPart?.(part, [...(bars?.presence.missing ?? []), ...(bars?.presence.extra ?? [])])
         : undefined;
-    if (isOnOneSide(part, lens)) {
+    if (!pair && isOnOneSide(part, lens)) {
       const aspects = aspectsOnOneSide(own ?? []);
       return { aspects, score: elementScore(aspects), spread: spreadOf(aspects), through, trust, bars };
     }
@@ -169,7 +190,7 @@ export function compareElements(
       elementAspect("level", 1, [level]),
       elementAspect("tone", 1, [comparedTone(heard, powers, bars?.tone ?? null, level.gap !== null, trust)]),
       ...(isLifted ? [comparedImage(heard), comparedPresence(bars), comparedMovement(bars)] : []),
-      ...(isLifted && isStruck(part!) ? [comparedEnvelope(heard)] : []),
+      ...(through.kind === "lens" && isStruck(part!) ? [comparedEnvelope(heard)] : []),
       ...(own ?? []),
     ];
     const aspects = isLifted ? measuredAspects.map((aspect) => withErrors(aspect, trust)) : measuredAspects;
@@ -206,7 +227,7 @@ function comparedTone(
   const of = (shape: Decibels | null) => measured("elementTone", null, null, isThere ? shape : null);
   if (inBars)
     return of(shapeOf(Array.from(inBars.gap, (gap, b) => ({ gap, weight: shares[b]! * inBars.weight[b]! }))));
-  const present = through.kind === "lens" ? bandsOf(powers) : null;
+  const present = through.kind === "range" ? null : bandsOf(powers);
   const average = of(
     shapeOf(
       gapCurve(powers[0], powers[1], 0, 12).map(({ gap, weight }, b) => ({

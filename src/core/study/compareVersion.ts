@@ -7,7 +7,9 @@ import { wrongCures, wrongCureSchema, type AnsweringSpan, type ToneSide, type Wr
 import { bassSummarySchema, compareBass, lowEndSchema, type BassSide, type BassSummary } from "../lowEnd";
 import type { DrumGaps, IntendedChanges, LowFigures, LowGaps, PlanOverlap } from "../match";
 import { planOverlap, summarisePlans, type PlanSide, type PlanSummary } from "../plan/comparePlans";
+import type { Grid } from "../grid/grid";
 import { timesOf } from "./spans";
+import { measuredStems, storedStemPairSchema, type StemSound, type StoredStemPair } from "./stemPairs";
 import {
   barRange,
   countRange,
@@ -19,7 +21,7 @@ import {
 } from "../ranges";
 
 /** Raise it whenever comparing can give another result for the same analyses. */
-export const comparisonVersion = 5;
+export const comparisonVersion = 6;
 
 const weightRange = z.number().min(0).max(1e7);
 
@@ -67,6 +69,7 @@ export const storedComparisonSchema = z.object({
   bass: bassSummarySchema.nullable(),
   lowEnd: z.object({ reference: lowFiguresSchema, version: lowFiguresSchema }).nullable(),
   wrongCures: z.array(wrongCureSchema).max(40),
+  stems: z.record(z.string().max(64), storedStemPairSchema),
 });
 
 /** What is stored of a version's comparison: it holds for whatever is intended and however it is weighed. */
@@ -79,6 +82,8 @@ export interface StoredComparison {
   lowEnd: { reference: LowFigures; version: LowFigures } | null;
   /** Where no filter can mend the gap of the spectra. */
   wrongCures: WrongCure[];
+  /** By element, of those that have stems on both sides. */
+  stems: Record<string, StoredStemPair>;
 }
 
 /** One side of a comparison; null where it has no grid. */
@@ -88,6 +93,8 @@ export interface ComparisonSide {
   bass: BassSide | null;
   lowEnd: LowFigures;
   tone: ToneSide | null;
+  /** Stems that are tied to elements. */
+  stems?: readonly StemSound[];
 }
 
 /** @param spans bars that answer each other; none where the two are not aligned. */
@@ -96,7 +103,8 @@ export function compareVersion(
   version: ComparisonSide,
   spans: readonly CoverageSpan[],
 ): StoredComparison {
-  if (spans.length === 0) return { plans: null, drums: null, bass: null, lowEnd: null, wrongCures: [] };
+  if (spans.length === 0)
+    return { plans: null, drums: null, bass: null, lowEnd: null, wrongCures: [], stems: {} };
   const drums = reference.drums && version.drums ? compareDrums(reference.drums, version.drums, spans) : null;
   return {
     plans: reference.plan && version.plan ? summarisePlans(reference.plan, version.plan, spans) : null,
@@ -110,7 +118,29 @@ export function compareVersion(
       reference.tone && version.tone && reference.plan && version.plan
         ? wrongCures(reference.tone, version.tone, answeringPassages(reference.plan, version.plan, spans))
         : [],
+    stems:
+      reference.plan && version.plan
+        ? stemsOfSides(
+            reference,
+            version,
+            { reference: reference.plan.grid, version: version.plan.grid },
+            spans,
+          )
+        : {},
   };
+}
+
+function stemsOfSides(
+  { stems: ours = [] }: ComparisonSide,
+  { stems: theirs = [] }: ComparisonSide,
+  grids: { reference: Grid; version: Grid },
+  spans: readonly CoverageSpan[],
+): Record<string, StoredStemPair> {
+  const times = spans.map((span) => timesOf(span, grids));
+  return measuredStems([ours, theirs], grids, spans, {
+    reference: times.map(({ reference }) => reference),
+    version: times.map(({ version }) => version),
+  });
 }
 
 const figuresOf = ({
@@ -155,7 +185,7 @@ export function answeringPassages(
 
 /** What counts of a stored comparison with what is intended. */
 export function countedComparison(
-  { plans, drums, bass, lowEnd }: Omit<StoredComparison, "wrongCures">,
+  { plans, drums, bass, lowEnd }: Omit<StoredComparison, "wrongCures" | "stems">,
   { semitones, drums: intended = [] }: IntendedChanges,
 ): { plans: PlanOverlap | null; drums: DrumGaps | null; low: LowGaps | null } {
   const overlap = bass?.overlaps[((semitones % 12) + 12) % 12] ?? null;

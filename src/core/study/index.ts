@@ -12,4 +12,5 @@ export * from "./results";
 export { leastChange, type Cause } from "./causes";
 export * from "./scores";
 export { elementOfStem } from "./stemElements";
+export * from "./stemPairs";
 export * from "./summary";

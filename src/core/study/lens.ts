@@ -40,7 +40,7 @@ export interface StoredLens {
 }
 
 /** Where the bars of a grid begin from bar 1 on, and where the last ends. */
-function barStarts(grid: Grid): number[] {
+export function barStarts(grid: Grid): number[] {
   const { last } = barsOf(grid);
   return Array.from({ length: Math.max(0, last) + 1 }, (_, i) => barStart(grid, i + 1));
 }

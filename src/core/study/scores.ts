@@ -12,10 +12,12 @@ import {
   type IntendedChanges,
   type LensPair,
   type MixAspect,
+  type StemPair,
   type StyleTarget,
   type TrackMeasures,
 } from "../match";
-import type { Alignment } from "../align/coverage";
+import type { Alignment, CoverageSpan } from "../align/coverage";
+import type { BarRange } from "../grid/grid";
 import type { Fraction, Percent } from "../units";
 import { drumGaps } from "../drums/compareDrums";
 import { lensParts, partOfVoice, type DrumPart } from "../lens/parts";
@@ -23,6 +25,7 @@ import type { StoredAlignment } from "./alignVersion";
 import { causesBetween, type Cause } from "./causes";
 import { countedComparison, type StoredComparison } from "./compareVersion";
 import { countedLens, setPresence, type StoredLens } from "./lens";
+import { countedStems, setSides, type StoredStemPair } from "./stemPairs";
 import { coverageOf } from "./results";
 import type { ElementRecord, StudyRecord, TrackRecord } from "./records";
 
@@ -121,6 +124,7 @@ export function settingsOf(
  * @param lens what the lens has lifted out of both; null where it is not known yet.
  * @param evidence as `evidenceShare` says.
  * @param style what is typical, where some aspects are held against that.
+ * @param stems by element, of those that have stems on both sides.
  */
 export function compareAll(
   reference: TrackMeasures,
@@ -131,6 +135,7 @@ export function compareAll(
   lens: LensPair | null = null,
   evidence: Fraction = 1,
   style: StyleTarget | null = null,
+  stems: ReadonlyMap<string, StemPair> = new Map(),
 ): FullComparison {
   const mix = compareMixes(reference, version, settingsOf(study, semitones, stored, style));
   const compared = compareElements(
@@ -139,6 +144,7 @@ export function compareAll(
     study.elements,
     lens,
     furtherAspects(stored, study.intended),
+    stems,
   );
   const elements = study.elements.map((element, i) => ({ element, compared: compared[i]! }));
   const counting = elements
@@ -147,6 +153,25 @@ export function compareAll(
   const likeness = versionMatch(mix, counting);
   return { mix, elements, evidence, match: likeness && evidence * likeness };
 }
+
+/**
+ * The elements that have stems on both sides, as they count.
+ *
+ * @param chosen bars of the reference that count; null for all.
+ */
+export const countedStemPairs = (
+  stored: Readonly<Record<string, StoredStemPair>>,
+  { reference, elements }: Pick<StudyRecord, "reference" | "elements">,
+  version: TrackRecord,
+  coverage: readonly CoverageSpan[],
+  chosen: BarRange | null,
+): ReadonlyMap<string, StemPair> =>
+  new Map(
+    elements.flatMap(({ id, lens }): [string, StemPair][] => {
+      const own = stored[id];
+      return own ? [[id, countedStems(own, coverage, chosen, setSides(lens, reference, version))]] : [];
+    }),
+  );
 
 /** The share of its match that counts of a version. */
 export const evidenceOf = (
@@ -207,6 +232,13 @@ export function scoresOfVersions(
             ),
           evidenceOf(version, own.alignment.alignment, study),
           style,
+          countedStemPairs(
+            own.comparison?.stems ?? {},
+            study,
+            version,
+            coverageOf(version, own.alignment.alignment),
+            null,
+          ),
         )
       : null;
     const causes = compared && before ? causesBetween(before, compared) : {};

@@ -18,6 +18,7 @@ import {
   type AlignmentCurves,
   type AlignmentSide,
   type Corrections,
+  type StemSound,
   type StoredAlignment,
   type StoredComparison,
 } from "@/core/study";
@@ -63,6 +64,8 @@ export interface ComparedItem {
   grid: Grid | null;
   ownGrid: Grid | null;
   curves: Pick<AlignmentCurves, "bands" | "onsets">;
+  /** Stems that are tied to elements. */
+  elementStems: StemSound[];
 }
 
 /** What chords, sections and drums of a version have in common with its reference. */
@@ -75,8 +78,17 @@ export function compare({
   version: ComparedItem;
   spans: CoverageSpan[];
 }): StoredComparison {
-  const side = ({ analysis, plan: measured, corrections, stems, grid, ownGrid, curves }: ComparedItem) =>
-    comparisonSide(
+  const side = ({
+    analysis,
+    plan: measured,
+    corrections,
+    stems,
+    grid,
+    ownGrid,
+    curves,
+    elementStems,
+  }: ComparedItem) => ({
+    ...comparisonSide(
       analysis,
       corrections,
       itemPlan(measured, { corrections }),
@@ -84,7 +96,9 @@ export function compare({
       grid,
       ownGrid,
       curves,
-    );
+    ),
+    stems: elementStems,
+  });
   return compareVersion(side(reference), side(version), spans);
 }
 

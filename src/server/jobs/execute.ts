@@ -14,7 +14,7 @@ import {
   type StudyResults,
   type TrackRecord,
 } from "@/core/study";
-import { loadAlignmentCurves, loadAnalyses, storeAnalysis } from "../storage/analyses";
+import { loadAlignmentCurves, loadAnalyses, loadStemSounds, storeAnalysis } from "../storage/analyses";
 import type { Database } from "../storage/database";
 import { derivedKinds, storeDerived } from "../storage/derived";
 import { forgetLift, loadLift, removeLensFiles, storeLift, thinLensFiles } from "../storage/lifts";
@@ -190,6 +190,7 @@ async function compare({ db, subject }: JobContext): Promise<JobOutcome> {
       grid: results.grids.get(track.id) ?? null,
       ownGrid: results.ownGrids.get(track.id) ?? null,
       curves: { bands, onsets },
+      elementStems: await loadStemSounds(db, track.stems, results.analyses),
     };
   };
   const sides = {

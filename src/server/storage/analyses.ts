@@ -20,7 +20,7 @@ import {
   type TrackCurves,
 } from "@/core/analysis/result";
 import type { OnsetRanges } from "@/core/grid/onsetRanges";
-import type { AlignmentCurves } from "@/core/study";
+import { offsetOf, type AlignmentCurves, type StemRecord, type StemSound } from "@/core/study";
 import type { Database } from "./database";
 import { analyses, curves } from "./schema";
 
@@ -183,6 +183,24 @@ export async function loadSpanCurves(
   const loaded = spanCurvesFrom(await loadCurves(db, fileHash, spanCurveNames), durationSeconds);
   spanCache().set(key, loaded);
   return loaded;
+}
+
+/** Stems that are tied to elements and lie where they belong, with what they sound like. */
+export async function loadStemSounds(
+  db: Database,
+  stems: readonly StemRecord[],
+  known: ReadonlyMap<string, TrackAnalysis>,
+): Promise<StemSound[]> {
+  const sounds = await Promise.all(
+    stems.map(async (stem): Promise<StemSound[]> => {
+      const analysis = known.get(stem.file.hash);
+      const offsetSeconds = offsetOf(stem);
+      if (!analysis || stem.elementId === null || offsetSeconds === null) return [];
+      const { bands, levels } = await loadSpanCurves(db, stem.file.hash, analysis.durationSeconds);
+      return [{ elementId: stem.elementId, offsetSeconds, bands, levels: levels.meanSquares }];
+    }),
+  );
+  return sounds.flat();
 }
 
 /** One curve as it is stored; null where the file has not been analysed by this version. */

@@ -6,6 +6,9 @@ import { compareAspects, type Comparison, type MixAspect, type TrackMeasures } f
 import {
   compareAll,
   countedLens,
+  countedStemPairs,
+  measuredStems,
+  type StoredStemPair,
   setPresence,
   coverageOf,
   coveredSpans,
@@ -23,7 +26,7 @@ import {
   type StudyResults,
   type TrackRecord,
 } from "@/core/study";
-import { loadSpanCurves } from "../storage/analyses";
+import { loadSpanCurves, loadStemSounds } from "../storage/analyses";
 import type { Database } from "../storage/database";
 import { loadLift } from "../storage/lifts";
 
@@ -90,6 +93,22 @@ async function lensOver(
       ? { reference: reference.grid, version: version.grid, spans: coverage }
       : null;
   return theirs ? measuredLensOver(stored, [ours, theirs], spans, aligned, chosen) : null;
+}
+
+/** Elements with stems on both sides in a selection. */
+async function stemsOver(
+  db: Database,
+  { analyses }: StudyResults,
+  { reference, version, coverage }: ComparedPair,
+  spans: SpanPair,
+  chosen: BarRange | null,
+): Promise<Record<string, StoredStemPair>> {
+  if (!reference.grid || !version.grid || coverage.length === 0) return {};
+  const sides = [
+    await loadStemSounds(db, reference.track.stems, analyses),
+    await loadStemSounds(db, version.track.stems, analyses),
+  ] as const;
+  return measuredStems(sides, { reference: reference.grid, version: version.grid }, coverage, spans, chosen);
 }
 
 /** The chosen version and its reference; null where one side has no result yet, or they are still being aligned. */
@@ -165,6 +184,7 @@ export async function compareInStudy(
   const { sides, isWhole, wanted } = await measuredSides(db, results, found, selection);
   const { version, spans } = sides;
   const stored = lenses.get(version.id)?.value;
+  const storedStems = comparisons.get(version.id)?.value.stems ?? {};
   const lifted =
     stored && (isWhole ? stored : await lensOver(db, found, spans, stored, wanted && selection.bars));
   return {
@@ -180,6 +200,13 @@ export async function compareInStudy(
         : null,
       evidenceOf(version, found.pair.value.alignment, study),
       style,
+      countedStemPairs(
+        isWhole ? storedStems : await stemsOver(db, results, found, spans, wanted && selection.bars),
+        study,
+        version,
+        found.coverage,
+        wanted && selection.bars,
+      ),
     ),
   };
 }

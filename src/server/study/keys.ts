@@ -7,6 +7,7 @@ import {
   alignmentVersion,
   comparisonVersion,
   lensMeasuresVersion,
+  offsetOf,
   stemName,
   type StemRecord,
   type StudyRecord,
@@ -44,7 +45,8 @@ export const compareKey = (
     bass,
     stems.map((stem) => [
       stem.file.hash,
-      stem.offsetSeconds ?? stem.measuredOffset?.seconds,
+      offsetOf(stem),
+      stem.elementId,
       stemName(elements.find(({ id }) => id === stem.elementId)?.name, stem.fileName),
     ]),
   ];

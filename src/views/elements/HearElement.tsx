@@ -3,7 +3,7 @@ import type { ElementRecord } from "@/core/study";
 import { allBut, nothingMuted, onlyPart, sameMuted, toggled, type Muted } from "@/listening/engine/muting";
 import { sides } from "@/listening/engine/timeline";
 import { usePlayback } from "@/listening/Playback";
-import { standing } from "@/models/elements";
+import { throughWords } from "@/models/elements";
 import { useStudy } from "../study/StudyContext";
 
 /** Hears an element alone or everything but it, on whichever side is playing, says how free it stands, and takes it along. */
@@ -76,11 +76,7 @@ export function HearElement({ element, compared }: { element: ElementRecord; com
           )}
         </p>
       )}
-      <p className="small-text soft m-0 mt-1">
-        {compared.through.kind === "lens"
-          ? `Through the lens it ${standing(compared.through.freeDb).sentence}.`
-          : "Not lifted out of both mixes yet; measured in its frequency range meanwhile."}
-      </p>
+      <p className="small-text soft m-0 mt-1">{throughWords(compared.through)}</p>
     </div>
   );
 }
