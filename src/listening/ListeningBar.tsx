@@ -1,17 +1,16 @@
 "use client";
 
-import { useRef, type ReactNode } from "react";
-import { Dropdown } from "react-bootstrap";
+import { useRef } from "react";
 import { useFrames } from "@/components/useFrames";
 import { clock, fixed, signed } from "@/models/format";
 import type { BarRange } from "@/core/grid/grid";
-import { lensParts } from "@/core/lens/parts";
 import { semitonesOfRatio } from "@/core/units";
 import { BlindTest } from "./BlindTest";
+import { Choice, ChoiceGroup, Labelled, OneOf } from "./choices";
 import { monitorFilterOf, monitorFilters } from "./engine/monitorFilter";
-import { mutedWords, nothingMuted, onlyPart, sameMuted, toggled } from "./engine/muting";
+import { mutedWords } from "./engine/muting";
 import type { Arrangement, Trade } from "./engine/settings";
-import { sides } from "./engine/timeline";
+import { PartChoices } from "./PartChoices";
 import { usePlayback } from "./Playback";
 
 const speeds = [1, 0.9, 0.8, 0.75, 0.7, 0.6, 0.5];
@@ -230,7 +229,7 @@ export function ListeningBar({ versionName, bars }: { versionName: string | null
           </div>
         </ChoiceGroup>
         <ChoiceGroup title="Parts, lifted out of both mixes">
-          <LensChoices />
+          <PartChoices />
         </ChoiceGroup>
         <ChoiceGroup title="What you hear">
           {arrangements.map(({ name, label }) => (
@@ -297,135 +296,5 @@ export function ListeningBar({ versionName, bars }: { versionName: string | null
       </Labelled>
       {blind && <BlindTest onClose={() => playback.setBlind(false)} />}
     </footer>
-  );
-}
-
-/** A value with its label, pressed as one. */
-function Labelled({
-  label,
-  pressed,
-  disabled,
-  className = "",
-  onPress,
-  children,
-}: {
-  label: string;
-  pressed?: boolean;
-  disabled: boolean;
-  className?: string;
-  onPress(): void;
-  children: ReactNode;
-}) {
-  return (
-    <button
-      type="button"
-      className={`plain-button labelled ${className}`}
-      aria-pressed={pressed}
-      disabled={disabled}
-      onClick={onPress}
-    >
-      <span className="label">{label}</span> <span className="value">{children}</span>
-    </button>
-  );
-}
-
-/** A value with its label that opens what it can be changed to. */
-function Choice({
-  label,
-  value,
-  disabled,
-  children,
-}: {
-  label: string;
-  value: string;
-  disabled: boolean;
-  children: ReactNode;
-}) {
-  return (
-    <Dropdown drop="up" align="end" autoClose="outside">
-      <Dropdown.Toggle
-        as="button"
-        bsPrefix="plain-button labelled"
-        disabled={disabled}
-        aria-label={`${label}: ${value}`}
-      >
-        <span className="label">{label}</span>
-        <span className="value">{value}</span>
-      </Dropdown.Toggle>
-      <Dropdown.Menu className="choice-menu">{children}</Dropdown.Menu>
-    </Dropdown>
-  );
-}
-
-/** Each part that the lens lifts out: alone on both sides, or muted on either. */
-function LensChoices() {
-  const { settings, change, blind } = usePlayback();
-  const { muted } = settings;
-  return (
-    <div className="lens-choices">
-      {lensParts.map((part) => (
-        <div key={part} role="group" aria-label={part}>
-          <span className="soft">{part}</span>
-          <OneOf
-            chosen={sameMuted(muted, onlyPart(part))}
-            disabled={blind}
-            onChoose={() =>
-              change({ muted: sameMuted(muted, onlyPart(part)) ? nothingMuted : onlyPart(part) })
-            }
-          >
-            only
-          </OneOf>
-          {sides.map((side) => (
-            <button
-              key={side}
-              type="button"
-              className={`plain-button mute in-${side}`}
-              aria-label={`Mute in the ${side}`}
-              aria-pressed={muted[side].includes(part)}
-              disabled={blind}
-              onClick={() => change({ muted: toggled(muted, side, part) })}
-            >
-              {side}
-            </button>
-          ))}
-        </div>
-      ))}
-      <OneOf chosen={sameMuted(muted, nothingMuted)} onChoose={() => change({ muted: nothingMuted })}>
-        all parts
-      </OneOf>
-    </div>
-  );
-}
-
-function ChoiceGroup({ title, children }: { title: string; children: ReactNode }) {
-  return (
-    <div className="choice-group" role="group" aria-label={title}>
-      <div className="small-text soft">{title}</div>
-      {children}
-    </div>
-  );
-}
-
-function OneOf({
-  chosen,
-  disabled = false,
-  onChoose,
-  children,
-}: {
-  chosen: boolean;
-  disabled?: boolean;
-  onChoose(): void;
-  children: ReactNode;
-}) {
-  return (
-    <button
-      type="button"
-      className="plain-button one-of"
-      aria-pressed={chosen}
-      disabled={disabled}
-      onClick={onChoose}
-    >
-      {children}
-    </button>
   );
 }

@@ -10,7 +10,7 @@ import { floatsOf, useStoredCurve, type StoredCurve } from "@/components/useStor
 import type { DrumVoice } from "@/core/drums/voices";
 import type { Accompaniment } from "./engine/sampler";
 import { Player, plainPlayerSettings, type PlayerSettings, type PlayerTrack } from "./engine/player";
-import { nothingMuted, sameMuted, withoutConflict } from "./engine/muting";
+import { isMutedAlike, nothingMuted, withoutConflict } from "./engine/muting";
 import {
   plainTimeline,
   referenceTimeline,
@@ -278,18 +278,18 @@ export function Playback({
     else player?.change(next);
   };
   const change = (asked: Partial<PlayerSettings>) => {
-    const next = withoutConflict(asked, settings.monitorFilter);
     // Each of these would tell which side is heard.
     if (
       blind &&
-      ("activeSide" in next ||
-        "trade" in next ||
-        "arrangement" in next ||
-        "blend" in next ||
-        "muted" in next ||
-        "together" in next)
+      ("activeSide" in asked ||
+        "trade" in asked ||
+        "arrangement" in asked ||
+        "blend" in asked ||
+        (asked.muted && !isMutedAlike(asked.muted)) ||
+        "together" in asked)
     )
       return;
+    const next = withoutConflict(asked, settings.monitorFilter);
     apply(next);
     if (next.click !== undefined) remember({ click: next.click });
     if (next.together !== undefined) remember({ together: next.together });
@@ -368,8 +368,7 @@ export function Playback({
         };
         // A louder one, or one ear, would give itself away.
         setEqualLoudness(true);
-        const isAlike = sameMuted(muted, { reference: muted.reference, version: muted.reference });
-        apply({ arrangement: "one", trade: null, ...(isAlike ? {} : { muted: nothingMuted }) });
+        apply({ arrangement: "one", trade: null, ...(isMutedAlike(muted) ? {} : { muted: nothingMuted }) });
       } else if (beforeBlind.current) {
         setEqualLoudness(beforeBlind.current.equalLoudness);
         apply(beforeBlind.current.settings);

@@ -15,7 +15,7 @@ import {
   itemPlan,
   lesserFree,
   setPresence,
-  setSides,
+  setBarsOf,
   stemInBars,
   whollyFree,
   withSetBars,
@@ -155,7 +155,7 @@ export function elementsModel(
   const stems = comparisons.get(version.id)?.value.stems ?? {};
   const lanes = study.elements.flatMap(({ id, lens }): [string, ElementLane][] =>
     stems[id]
-      ? [[id, laneOf(stemInBars(stems[id], setSides(lens, study.reference, version)), coverage, whollyFree)]]
+      ? [[id, laneOf(stemInBars(stems[id], setBarsOf(lens, set)), coverage, whollyFree)]]
       : lens && stored && bars
         ? [[id, laneOf(withSetBars(lens, bars.parts[lens], set), coverage, lesserFree(stored, lens))]]
         : [],

@@ -2,7 +2,9 @@
  * How parts differ in tone bar against bar: what most bars share is their tone, what single bars do
  * otherwise is movement. Bands in which others sound louder hardly count.
  */
+import { z } from "zod";
 import { quantileOfSorted } from "../median";
+import { barRange, decibelRange, fractionRange, mostBeats } from "../ranges";
 import { toneWeights, twelfthCount } from "../tone";
 import { decibelsToPower, powerToDecibels, type Decibels, type Fraction } from "../units";
 import type { BarPair } from "./answeredBars";
@@ -22,6 +24,13 @@ export interface ToneInBars {
   /** Bars of the reference that differ plainly from what most bars share. */
   bars: number[];
 }
+
+export const toneInBarsSchema = z.object({
+  gap: z.array(decibelRange).length(twelfthCount),
+  weight: z.array(fractionRange).length(twelfthCount),
+  movement: decibelRange,
+  bars: z.array(barRange).max(mostBeats),
+});
 
 /** Bands this far below a part's loudest hold what others left in it. */
 const quietest: Decibels = 36;

@@ -184,12 +184,20 @@ export const setPresence = (
   version: version.corrections.presence,
 });
 
-/** A part from bar to bar, with what was said of where it plays. */
-export const withSetBars = (
-  part: LensPart,
-  own: PartInBars,
+/** What was said of one part, on both sides; nothing where an element has none. */
+export const setBarsOf = (
+  part: LensPart | null,
   { reference, version }: SetPresence,
-): PartInBars => ({ ...own, set: { reference: reference[part] ?? [], version: version[part] ?? [] } });
+): NonNullable<PartInBars["set"]> => ({
+  reference: (part && reference[part]) ?? [],
+  version: (part && version[part]) ?? [],
+});
+
+/** A part from bar to bar, with what was said of where it plays. */
+export const withSetBars = (part: LensPart, own: PartInBars, set: SetPresence): PartInBars => ({
+  ...own,
+  set: setBarsOf(part, set),
+});
 
 /**
  * @param chosen bars of the reference that count; null for all.

@@ -22,6 +22,7 @@ import { versionGrid, type StoredAlignment } from "./alignVersion";
 import type { ComparisonSide, StoredComparison } from "./compareVersion";
 import type { StoredLens } from "./lens";
 import type { AnalysesByFile, StemRecord, StudyRecord, TrackRecord } from "./records";
+import type { Seconds } from "../units";
 import type { VersionScores } from "./scores";
 
 /** Something that follows from analyses and corrections. */
@@ -98,16 +99,24 @@ export const stemName = (element: string | undefined, fileName: string): string 
     ? element
     : fileName;
 
+/** Where a stem lies in its track; null while that is not known. */
+export const offsetOf = ({
+  offsetSeconds,
+  measuredOffset,
+}: Pick<StemRecord, "offsetSeconds" | "measuredOffset">): Seconds | null =>
+  offsetSeconds ?? measuredOffset?.seconds ?? null;
+
 /** The stems of a track that lie where they belong, called by their element or else their file. */
 export const drumStemsOf = (
   stems: readonly StemRecord[],
   elements: StudyRecord["elements"],
   analyses: AnalysesByFile,
 ): DrumStem[] =>
-  stems.flatMap(({ elementId, fileName, file, measuredOffset, offsetSeconds }) => {
+  stems.flatMap((stem) => {
+    const { elementId, fileName, file } = stem;
     const analysis = analyses.get(file.hash);
-    const offset = offsetSeconds ?? measuredOffset?.seconds;
-    return analysis && offset !== undefined
+    const offset = offsetOf(stem);
+    return analysis && offset !== null
       ? [
           {
             name: stemName(elements.find(({ id }) => id === elementId)?.name, fileName),

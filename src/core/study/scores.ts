@@ -24,8 +24,8 @@ import { lensParts, partOfVoice, type DrumPart } from "../lens/parts";
 import type { StoredAlignment } from "./alignVersion";
 import { causesBetween, type Cause } from "./causes";
 import { countedComparison, type StoredComparison } from "./compareVersion";
-import { countedLens, setPresence, type StoredLens } from "./lens";
-import { countedStems, setSides, type StoredStemPair } from "./stemPairs";
+import { countedLens, setBarsOf, setPresence, type StoredLens } from "./lens";
+import { countedStems, type StoredStemPair } from "./stemPairs";
 import { coverageOf } from "./results";
 import type { ElementRecord, StudyRecord, TrackRecord } from "./records";
 
@@ -169,7 +169,9 @@ export const countedStemPairs = (
   new Map(
     elements.flatMap(({ id, lens }): [string, StemPair][] => {
       const own = stored[id];
-      return own ? [[id, countedStems(own, coverage, chosen, setSides(lens, reference, version))]] : [];
+      return own
+        ? [[id, countedStems(own, coverage, chosen, setBarsOf(lens, setPresence(reference, version)))]]
+        : [];
     }),
   );
 

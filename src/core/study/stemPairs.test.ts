@@ -1,11 +1,14 @@
 /** Elements by their stems: levels, tone and bars of stems that are known, wherever these begin in their tracks. */
 import { loadFft } from "../dsp/fft";
 import { partLevels } from "../lens/presence";
+import { compareElements } from "../match";
+import { madeUpAnalysis } from "../testing/study";
 import { steadyGrid } from "../testing/drums";
 import { whiteNoise } from "../testing/signals";
 import { fractionalOctaveSpectrogram } from "../tone/fractionalOctaveSpectrogram";
-import { countedStems, measuredStems, offsetOf, type StemSound } from "./stemPairs";
-import { timesOf } from "./spans";
+import { offsetOf } from "./results";
+import { countedStems, measuredStems, type StemSound } from "./stemPairs";
+import { measuresOfWhole, timesOf } from "./spans";
 
 beforeAll(loadFft);
 
@@ -95,9 +98,32 @@ describe("elements with stems on both sides", () => {
     ).toBeNull();
   });
 
+  it("have figures or none where a stem is silent or lies outside of its track, never one that is no number", () => {
+    const nothing = () => 0;
+    const own = measuresOfWhole(madeUpAnalysis());
+    const scored = (ours: StemSound, theirs: StemSound) => {
+      const stems = new Map([["kick", compare([ours], [theirs]).pair()]]);
+      const focus = { id: "kick", lens: "kick" as const, fromHz: 40, toHz: 110 };
+      return compareElements(own, own, [focus], null, undefined, stems)[0]!;
+    };
+    const away = { ...stem(), offsetSeconds: 900 };
+    for (const [ours, theirs] of [
+      [stem(nothing), stem(nothing)],
+      [stem(), stem(nothing)],
+      [stem(nothing), stem()],
+      [stem(), away],
+    ] as const) {
+      const { aspects, score } = scored(ours, theirs);
+      const figures = aspects.flatMap(({ measures }) => measures.flatMap((one) => [one.gap, one.score]));
+      expect([...figures, score].every((x) => x === null || Number.isFinite(x))).toBe(true);
+    }
+    expect(scored(stem(), stem(nothing)).aspects.find(({ name }) => name === "presence")!.score).toBe(0);
+    expect(scored(stem(), stem()).score).toBe(100);
+  });
+
   it("begin where the producer says, else where that was found", () => {
     const found = { offsetSeconds: null, measuredOffset: { seconds: 2, confidence: 1 } };
-    const of = (own: object) => offsetOf({ ...found, ...own } as Parameters<typeof offsetOf>[0]);
+    const of = (own: Partial<Parameters<typeof offsetOf>[0]>) => offsetOf({ ...found, ...own });
     expect([of({}), of({ offsetSeconds: -1 }), of({ measuredOffset: null })]).toEqual([2, -1, null]);
   });
 });

@@ -8,15 +8,12 @@ import type { PartMeasures } from "../lens/lensMeasures";
 import { levelInBars } from "../lens/levelInBars";
 import { compareMovement } from "../lens/movement";
 import { barLevels, silence } from "../lens/presence";
-import type { SetBars } from "../lens/presenceCorrection";
-import { toneInBars, type ToneInBars } from "../lens/toneInBars";
+import { toneInBars, toneInBarsSchema, type ToneInBars } from "../lens/toneInBars";
 import type { StemPair } from "../match";
 import { averageSpectrum, twelfthCount, type FractionalOctaveSpectrogram, type Spectrum } from "../tone";
-import { barRange, decibelRange, fractionRange, mostBeats } from "../ranges";
+import { decibelRange, mostBeats } from "../ranges";
 import { decibelsToPower, powerToDecibels, type Decibels, type Seconds, type Span } from "../units";
 import { barStarts } from "./lens";
-import type { LensPart } from "../lens/parts";
-import type { StemRecord, TrackRecord } from "./records";
 import type { SpanPair } from "./spans";
 
 const { max, min, round } = Math;
@@ -39,14 +36,7 @@ export const storedStemPairSchema = z.object({
   reference: spectrumSchema,
   version: spectrumSchema,
   levels: z.object({ reference: levelsSchema, version: levelsSchema }),
-  tone: z
-    .object({
-      gap: z.array(decibelRange).length(twelfthCount),
-      weight: z.array(fractionRange).length(twelfthCount),
-      movement: decibelRange,
-      bars: z.array(barRange).max(mostBeats),
-    })
-    .nullable(),
+  tone: toneInBarsSchema.nullable(),
 });
 
 /** What is stored of an element with stems on both sides. */
@@ -60,12 +50,10 @@ export interface StoredStemPair {
 
 type StoredSpectrum = z.infer<typeof spectrumSchema>;
 
+type SetBarsOfSides = NonNullable<PartInBars["set"]>;
+
 /** A stem stands as free as anything can. */
 export const whollyFree: Decibels = 60;
-
-/** Where a stem lies in its track; null while that is not known. */
-export const offsetOf = ({ offsetSeconds, measuredOffset }: StemRecord): Seconds | null =>
-  offsetSeconds ?? measuredOffset?.seconds ?? null;
 
 const noPowers = new Float32Array(twelfthCount);
 const silent: Spectrum = { mid: noPowers, side: noPowers, cross: noPowers };
@@ -162,23 +150,9 @@ export function measuredStems(
   );
 }
 
-/** What was said of where an element plays, on both sides. */
-export interface SetSides {
-  reference: readonly SetBars[];
-  version: readonly SetBars[];
-}
-
-export const setSides = (
-  part: LensPart | null,
-  reference: Pick<TrackRecord, "corrections"> | null,
-  version: Pick<TrackRecord, "corrections">,
-): SetSides => ({
-  reference: (part && reference?.corrections.presence[part]) ?? [],
-  version: (part && version.corrections.presence[part]) ?? [],
-});
-
 /** What tells in which bars an element with stems plays. */
-export const stemInBars = ({ levels }: StoredStemPair, set: SetSides): PartInBars => inBars(levels, set);
+export const stemInBars = ({ levels }: StoredStemPair, set: SetBarsOfSides): PartInBars =>
+  inBars(levels, set);
 
 /**
  * What is compared of an element by its stems.
@@ -189,7 +163,7 @@ export function countedStems(
   stored: StoredStemPair,
   coverage: readonly CoverageSpan[],
   chosen: BarRange | null,
-  set: SetSides,
+  set: SetBarsOfSides,
 ): StemPair {
   const part = stemInBars(stored, set);
   const measures = ({ mid, side, cross }: StoredSpectrum): PartMeasures => ({

@@ -4,6 +4,7 @@ import { lensParts } from "@/core/lens/parts";
 import { monitorFilters } from "./monitorFilter";
 import {
   allBut,
+  isMutedAlike,
   mutedWords,
   nothingMuted,
   onlyPart,
@@ -35,6 +36,11 @@ describe("muted parts", () => {
     [{ reference: lensParts, version: lensParts }, "silence"],
   ] as const)("are told in words: %j", (muted, words) => {
     expect(mutedWords(muted)).toBe(words);
+  });
+
+  it("give nothing away in a blind test where both sides sound the same", () => {
+    expect([nothingMuted, onlyPart("kick"), allBut("bass")].every(isMutedAlike)).toBe(true);
+    expect(isMutedAlike(toggled(nothingMuted, "version", "kick"))).toBe(false);
   });
 
   it("end where a separated part of the whole is chosen, and end it", () => {

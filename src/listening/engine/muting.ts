@@ -20,6 +20,10 @@ export const toggled = (muted: Muted, side: Side, part: LensPart): Muted => ({
   [side]: lensParts.filter((own) => muted[side].includes(own) !== (own === part)),
 });
 
+/** Whether both sides sound the same parts: a blind test gives nothing away then. */
+export const isMutedAlike = ({ reference, version }: Muted): boolean =>
+  lensParts.every((part) => reference.includes(part) === version.includes(part));
+
 export const sameMuted = (a: Muted, b: Muted): boolean =>
   (["reference", "version"] as const).every((side) =>
     lensParts.every((part) => a[side].includes(part) === b[side].includes(part)),
@@ -51,7 +55,7 @@ export function mutedWords(muted: Muted): string {
     return own.length > sounding.length ? `${sounding.join(" and ")} only` : `all but ${own.join(" and ")}`;
   };
   const { reference, version } = muted;
-  if (sameMuted(muted, alike(reference))) return reference.length === 0 ? "" : wordsOf(reference);
+  if (isMutedAlike(muted)) return reference.length === 0 ? "" : wordsOf(reference);
   return [
     reference.length > 0 ? `reference: ${wordsOf(reference)}` : "",
     version.length > 0 ? `version: ${wordsOf(version)}` : "",

@@ -13,6 +13,7 @@ import {
 import { coverageSpanSchema } from "@/core/study/document";
 import { trackPlanSchema, type TrackPlan } from "@/core/plan";
 import { lensParts, ofDrumParts, ofLensParts, type LensMeasures } from "@/core/lens";
+import { toneInBarsSchema } from "@/core/lens/toneInBars";
 import {
   barRange,
   bpmRange,
@@ -99,12 +100,6 @@ const beatsSchema = z
   .regex(/^[01]*$/)
   .max(mostBeats);
 const partBeatsSchema = z.object({ reference: beatsSchema, version: beatsSchema });
-const toneSchema = z.object({
-  gap: z.array(decibelRange).length(twelfthCount),
-  weight: z.array(fractionRange).length(twelfthCount),
-  movement: decibelRange,
-  bars: z.array(barRange).max(mostBeats),
-});
 const storedLensSchema = z.object({
   reference: lensMeasuresSchema,
   version: lensMeasuresSchema,
@@ -128,7 +123,7 @@ const storedLensSchema = z.object({
       ),
     })
     .nullable(),
-  tones: z.object(ofLensParts(() => toneSchema.nullable())).nullable(),
+  tones: z.object(ofLensParts(() => toneInBarsSchema.nullable())).nullable(),
 });
 
 const storedLens = ({ reference, version, bars, tones }: StoredLens) => {

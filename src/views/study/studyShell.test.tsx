@@ -198,6 +198,22 @@ describe("the listening bar", () => {
     screen.getByRole("button", { name: "speed, pitch: 50 %, −1 st" });
   });
 
+  it("sounds all parts in a blind test where one side has some muted, and mutes them again after it", async () => {
+    open();
+    fireEvent.click(screen.getByRole("button", { name: "monitor: Full range" }));
+    await frame();
+    const kick = within(screen.getByRole("group", { name: "kick" }));
+    fireEvent.click(kick.getByRole("button", { name: "Mute in the version" }));
+    const monitor = (words: string) =>
+      screen.getByRole("button", { name: `monitor: ${words}`, hidden: true });
+    monitor("version: all but kick");
+    fireEvent.click(screen.getByRole("button", { name: "blind test Start" }));
+    fireEvent.click(within(screen.getByRole("dialog")).getByRole("button", { name: "Start" }));
+    monitor("Full range");
+    fireEvent.click(within(screen.getByRole("dialog")).getByRole("button", { name: /Close|Stop|End/ }));
+    monitor("version: all but kick");
+  });
+
   it("gives nothing away in a blind test, and is as before when it ends", () => {
     open();
     press("e");
