@@ -25,6 +25,7 @@ import { relatedSections } from "./parts/related";
 import { sameSections } from "./parts/same";
 import { scaleSections } from "./parts/scale";
 import { toneSections } from "./parts/tone";
+import { stemSections } from "./parts/stems";
 import { voiceSections } from "./parts/voices";
 import { speedSections } from "./parts/speed";
 import { putSections } from "./sections";
@@ -44,6 +45,7 @@ const parts: Record<string, (options: PartOptions) => Promise<Sections>> = {
   hits: hitSections,
   lens: lensSections,
   elements: elementsSections,
+  stems: stemSections,
   ladders: ladderSections,
   speed: speedSections,
   pages: pageSections,

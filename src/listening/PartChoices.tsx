@@ -1,6 +1,6 @@
 import { lensParts } from "@/core/lens/parts";
 import { OneOf } from "./choices";
-import { nothingMuted, onlyPart, sameMuted, toggled } from "./engine/muting";
+import { isMuted, nothingMuted, onlyPart, sameMuted, toggled } from "./engine/muting";
 import { sides } from "./engine/timeline";
 import { usePlayback } from "./Playback";
 
@@ -27,7 +27,7 @@ export function PartChoices() {
               type="button"
               className={`plain-button mute in-${side}`}
               aria-label={`Mute in the ${side}`}
-              aria-pressed={muted[side].includes(part)}
+              aria-pressed={isMuted(muted, side, part)}
               disabled={blind}
               onClick={() => change({ muted: toggled(muted, side, part) })}
             >

@@ -19,6 +19,12 @@ export function barRangesOf(bars: readonly number[]): BarRange[] {
   return ranges.sort((a, b) => b.last - b.first - (a.last - a.first));
 }
 
+/** The longest ranges of some bars, in words. */
+export function listedBars(bars: readonly number[]): string {
+  const ranges = barRangesOf(bars);
+  return `${ranges.slice(0, 3).map(barWords).join(", ")}${ranges.length > 3 ? " and more" : ""}`;
+}
+
 /** Bars of the reference that the version answers, as ranges in rising order. */
 export function answeredBars({ spans }: Pick<AlignedBars, "spans">): BarRange[] {
   const ranges: BarRange[] = [];

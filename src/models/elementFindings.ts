@@ -9,7 +9,7 @@ import {
 } from "@/core/match";
 import type { ComparedPresence } from "@/core/lens";
 import type { FullComparison } from "@/core/study";
-import { barRangesOf, barWords } from "./coverage";
+import { listedBars } from "./coverage";
 import type { Decibels } from "@/core/units";
 import { fixed, frequency } from "./format";
 import type { Finding } from "./findings";
@@ -162,19 +162,13 @@ function movementInWords(
   const size = `${fixed(Math.abs(gap!))} dB`;
   return {
     title: `${name}: ${isTone ? "tone" : "level"} moves differently, by ${size}`,
-    detail: `${bars.length > 0 ? `Most in ${listed(bars)}. ` : ""}${
+    detail: `${bars.length > 0 ? `Most in ${listedBars(bars)}. ` : ""}${
       isTone
         ? "A filter or its automation opens elsewhere, or another sound takes over."
         : "Compare its fades and automation."
     }`,
     ...(bars.length > 0 ? { bars: [...bars] } : {}),
   };
-}
-
-/** The longest ranges of some bars, in words. */
-function listed(bars: readonly number[]): string {
-  const ranges = barRangesOf(bars);
-  return `${ranges.slice(0, 3).map(barWords).join(", ")}${ranges.length > 3 ? " and more" : ""}`;
 }
 
 /** The longest stretch first; what one side plays alone in a few bars is told by them. */
@@ -193,7 +187,7 @@ function presenceInWords(
     };
   const isMissing = missing.length >= extra.length;
   const bars = isMissing ? missing : extra;
-  const where = listed(bars);
+  const where = listedBars(bars);
   return {
     title: `${name} ${isMissing ? "missing" : "extra"} in ${bars.length} ${bars.length === 1 ? "bar" : "bars"}`,
     detail: `${where[0]!.toUpperCase()}${where.slice(1)}. ${isMissing ? "The reference has it there." : "The reference rests there."}`,

@@ -6,7 +6,14 @@ import type { Key } from "@/core/harmony/keys";
 import type { Refusal } from "@/core/outcome";
 import type { CountedSection } from "@/core/plan";
 import type { FolderState } from "./folder";
-import { itemPlan, tracksOf, type StudyRecord, type StudyResults, type VersionScores } from "@/core/study";
+import {
+  itemPlan,
+  tracksOf,
+  type StoredStemSum,
+  type StudyRecord,
+  type StudyResults,
+  type VersionScores,
+} from "@/core/study";
 
 /** The few measured numbers of a track that the frame shows. */
 export interface TrackFacts {
@@ -19,6 +26,8 @@ export interface TrackFacts {
   planCurrent: boolean;
   /** On its own grid. */
   sections: CountedSection[];
+  /** How its stems add up to it; null where it has none, or that is not known yet. */
+  stemSum: StoredStemSum | null;
 }
 
 /** How a version lies along the reference. */
@@ -54,7 +63,7 @@ export interface FrameModel {
 }
 
 export function frameModel(
-  { study, analyses, alignments, comparisons, grids, plans, failures, scores }: StudyResults,
+  { study, analyses, alignments, comparisons, grids, plans, stemSums, failures, scores }: StudyResults,
   undoState: UndoState,
   revision: number,
   folder: FolderState | null = null,
@@ -73,6 +82,7 @@ export function frameModel(
       key: counted.key,
       planCurrent: plan.current,
       sections: counted.sections,
+      stemSum: (track.stems.length > 0 && stemSums.get(track.id)?.value) || null,
     };
   }
   return {

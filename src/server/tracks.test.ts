@@ -8,7 +8,7 @@ import { curveNames } from "@/core/analysis/curves";
 import { analysisVersion } from "@/core/analysis/result";
 import { samplesPerBlock } from "@/core/audio/overview";
 import { downmix } from "@/core/audio/signal";
-import { framesPerChunk, unpackFrames } from "@/core/formats/chunks";
+import { framesPerChunk, listeningPartName, unpackFrames } from "@/core/formats/chunks";
 import { writeWav } from "@/core/formats/wav";
 import type { BarRange } from "@/core/grid/grid";
 import { knownMix } from "@/core/testing/knownMix";
@@ -199,6 +199,50 @@ describe("stems", () => {
     expect(await db().select().from(corrections).where(eq(corrections.itemId, added.itemId))).toEqual([]);
     expect(await db().select().from(alignments).where(eq(alignments.itemId, trackId))).toEqual([]);
     expect(await readdir(listeningFolder())).not.toContain(`${placed.file.hash}.pcm`);
+  });
+
+  it("are held against their track: how loud they are in it, and whether anything is missing", async () => {
+    const rate = 22050;
+    const voice = whiteNoise(-18, 10, rate, 66).map((x, i) => (i % 9000 < 5000 ? x : 0));
+    const beat = new Float32Array(voice.length);
+    const strokes = new Int16Array(pieceWav({ seed: 67, seconds: 10 }).buffer, 44);
+    for (let i = 0; i < beat.length; i++) beat[i] = strokes[2 * i]! / 32768;
+    const mixed = voice.map((x, i) => 0.25 * x + 0.5 * beat[i]!);
+    const { itemId: trackId, studyId } = await begin(writeWav([mixed, mixed], rate));
+    const sum = async () => {
+      await idle();
+      return (await read(studyId)).stemSums.get(trackId)!.value;
+    };
+    const cut = voice.slice(Math.round(0.75 * rate));
+    const stem = (await (
+      await addStem(studyId, trackId, writeWav([cut, cut], rate), "vocal.wav")
+    ).json()) as Added;
+    const alone = await sum();
+    expect(alone.gainsDb[stem.itemId]).toBeCloseTo(-12, 0);
+    expect(alone.missing).toMatchObject([{ part: null, throughout: true }]);
+    const drums = (await (
+      await addStem(studyId, trackId, writeWav([beat, beat], rate), "beat.wav")
+    ).json()) as Added;
+    const both = await sum();
+    expect(both.gainsDb[drums.itemId]).toBeCloseTo(-6, 0);
+    expect(both.missing).toEqual([]);
+    expect(both.restDb).toBeLessThan(-18);
+    // It is heard where it lies, in place of its track.
+    const { study } = await read(studyId);
+    const { elementId } = study.reference!.stems[0]!;
+    const part = listeningPartName({ trackId, elementId: elementId! });
+    const answer = await audioRoute(
+      pageRequest(`/api/audio/x/0?part=${part}`),
+      context({ hash: study.reference!.file.hash, chunk: "0" }),
+    );
+    const [heard] = unpackFrames(new Uint8Array(await answer.arrayBuffer()));
+    expect(heard!).toHaveLength(framesPerChunk);
+    expect(heard!.slice(0, Math.round(0.74 * rate)).every((x) => x === 0)).toBe(true);
+    const from = Math.round(0.76 * rate);
+    for (let i = from; i < from + 5000; i += 250) expect(heard![i]).toBeCloseTo(0.25 * voice[i]!, 2);
+    // Moved away from where it belongs it is not heard in the track.
+    await editItem(studyId, stem.itemId, { offsetSeconds: 3.1 });
+    expect((await sum()).gainsDb[stem.itemId]).toBeNull();
   });
 
   it("are tied to the element that their name tells, unless somebody has said otherwise", async () => {

@@ -12,17 +12,32 @@ export const bytesPerFrame = 6;
 
 /** Parts of the sound that are separated before listening. */
 export type SeparatedPart = "percussive" | "sustained";
-/** All of a file, one of its separated parts, or parts that the lens lifts out, together; silence where these are none. */
-export type ListeningPart = "whole" | SeparatedPart | readonly LensPart[];
+/** The stems of one element of a track, each where it lies in the track and as loud as it is there. */
+export interface StemsOfElement {
+  trackId: string;
+  elementId: string;
+}
+/**
+ * All of a file, one of its separated parts, parts that the lens lifts out, together (silence where these are
+ * none), or stems in its place.
+ */
+export type ListeningPart = "whole" | SeparatedPart | readonly LensPart[] | StemsOfElement;
+
+const stemsName = /^stems\.([A-Za-z0-9]{1,64})\.([A-Za-z0-9]{1,64})$/;
 
 /** A listening part as an address has it: parts of the lens in their order, joined by commas. */
-export const listeningPartName = (part: ListeningPart): string =>
-  typeof part === "string" ? part : lensParts.filter((own) => part.includes(own)).join(",") || "none";
+export function listeningPartName(part: ListeningPart): string {
+  if (typeof part === "string") return part;
+  if ("elementId" in part) return `stems.${part.trackId}.${part.elementId}`;
+  return lensParts.filter((own) => part.includes(own)).join(",") || "none";
+}
 
 /** The inverse of `listeningPartName`; null where a name says nothing of the kind. */
 export function listeningPartOf(name: string): ListeningPart | null {
   if (name === "whole" || name === "percussive" || name === "sustained") return name;
   if (name === "none") return [];
+  const stems = stemsName.exec(name);
+  if (stems) return { trackId: stems[1]!, elementId: stems[2]! };
   const names = name.split(",");
   const parts = lensParts.filter((own) => names.includes(own));
   return parts.length === names.length ? parts : null;

@@ -13,4 +13,5 @@ export { leastChange, type Cause } from "./causes";
 export * from "./scores";
 export { elementOfStem } from "./stemElements";
 export * from "./stemPairs";
+export * from "./stemSums";
 export * from "./summary";

@@ -21,6 +21,7 @@ import { countedPlan, namedAsReference, type CountedPlan, type PlanSide, type Tr
 import { versionGrid, type StoredAlignment } from "./alignVersion";
 import type { ComparisonSide, StoredComparison } from "./compareVersion";
 import type { StoredLens } from "./lens";
+import type { StoredStemSum } from "./stemSums";
 import type { AnalysesByFile, StemRecord, StudyRecord, TrackRecord } from "./records";
 import type { Seconds } from "../units";
 import type { VersionScores } from "./scores";
@@ -41,6 +42,8 @@ export interface StudyResults {
   comparisons: ReadonlyMap<string, Derived<StoredComparison>>;
   /** What the lens has lifted out of a version and its reference, by the id of the version. */
   lenses: ReadonlyMap<string, Derived<StoredLens>>;
+  /** How the stems of a track add up to it, by its id. */
+  stemSums: ReadonlyMap<string, Derived<StoredStemSum>>;
   /** Files that the lens has taken apart, by hash. */
   lifted: ReadonlySet<string>;
   /** Files of the yardstick's tracks that have been analysed; what was measured of them is read by its view alone. */

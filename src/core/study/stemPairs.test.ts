@@ -23,13 +23,14 @@ const noise = whiteNoise(-20, 2 * bars, rate, 3);
 /** A stem of noise that sounds in some bars, from a time of its track on. */
 function stem(
   plays: (bar: number) => number = () => 1,
-  { offsetSeconds = 0, elementId = "kick" } = {},
+  { offsetSeconds = 0, elementId = "kick", gainDb = 0 } = {},
 ): StemSound {
   const track = noise.map((x, i) => x * plays(Math.floor(i / (2 * rate)) + 1));
   const samples = track.subarray(Math.round(offsetSeconds * rate));
   return {
     elementId,
     offsetSeconds,
+    gainDb,
     bands: fractionalOctaveSpectrogram([samples, samples], rate),
     levels: partLevels([samples, samples], rate),
   };
@@ -56,6 +57,14 @@ describe("elements with stems on both sides", () => {
     expect(level!.gap).toBeCloseTo(-6.02, 1);
     expect(Math.max(...tone!.gap.map(Math.abs))).toBeLessThan(0.05);
     expect(presence).toEqual({ share: 1, missing: [], extra: [] });
+  });
+
+  it("count as loud as they are in their tracks, not in their files", () => {
+    const { level, tone } = compare([stem()], [stem(() => 0.5, { gainDb: 6.02 })]).pair().bars!;
+    expect(level!.gap).toBeCloseTo(0, 1);
+    expect(Math.max(...tone!.gap.map(Math.abs))).toBeLessThan(0.05);
+    const { stored } = compare([stem()], [stem(() => 0.5, { gainDb: 6.02 })]);
+    expect(stored.kick!.version.mid[60]! / stored.kick!.reference.mid[60]!).toBeCloseTo(1, 2);
   });
 
   it("rest where a stem is silent, a single bar too, unless it is said otherwise", () => {

@@ -22,6 +22,8 @@ const { max, min, round } = Math;
 export interface StemSound {
   elementId: string;
   offsetSeconds: Seconds;
+  /** By which it is louder in its track than in its file. */
+  gainDb: Decibels;
   bands: FractionalOctaveSpectrogram;
   /** Mean squares, ten a second. */
   levels: Float32Array;
@@ -58,11 +60,15 @@ export const whollyFree: Decibels = 60;
 const noPowers = new Float32Array(twelfthCount);
 const silent: Spectrum = { mid: noPowers, side: noPowers, cross: noPowers };
 
-const summed = (all: readonly Float32Array[]): Float32Array => {
+/** Sum of powers of stems, each as loud as it is in its track. */
+function summed(stems: readonly StemSound[], all: readonly Float32Array[]): Float32Array {
   const sum = new Float32Array(all[0]!.length);
-  for (const own of all) for (let i = 0; i < sum.length; i++) sum[i]! += own[i]!;
+  for (const [k, own] of all.entries()) {
+    const gain = decibelsToPower(stems[k]!.gainDb);
+    for (let i = 0; i < sum.length; i++) sum[i]! += gain * own[i]!;
+  }
   return sum;
-};
+}
 
 /** Spectrum over some spans of the track, of all stems of an element together: their powers add up. */
 function spectrumOf(stems: readonly StemSound[], spans: readonly Span[] | null): StoredSpectrum {
@@ -74,7 +80,13 @@ function spectrumOf(stems: readonly StemSound[], spans: readonly Span[] | null):
     return own?.length === 0 ? silent : averageSpectrum(bands, own ?? null);
   });
   const of = (name: keyof Spectrum) =>
-    Array.from(summed(all.map((own) => own[name])), (power) => Number(power.toPrecision(5)));
+    Array.from(
+      summed(
+        stems,
+        all.map((own) => own[name]),
+      ),
+      (power) => Number(power.toPrecision(5)),
+    );
   return { mid: of("mid"), side: of("side"), cross: of("cross") };
 }
 
@@ -89,7 +101,7 @@ function spectraOfBars(stems: readonly StemSound[], starts: readonly Seconds[]):
     });
     return spectra;
   });
-  return summed(all);
+  return summed(stems, all);
 }
 
 /** Levels in the bars of the track, of all stems of an element together. */
@@ -101,7 +113,7 @@ function levelsOf(stems: readonly StemSound[], starts: readonly Seconds[]): Deci
     ),
   );
   return starts.slice(1).map((_, bar) => {
-    const power = all.reduce((sum, own) => sum + decibelsToPower(own[bar]!), 0);
+    const power = all.reduce((sum, own, k) => sum + decibelsToPower(own[bar]! + stems[k]!.gainDb), 0);
     return max(silence, round(10 * powerToDecibels(power)) / 10);
   });
 }

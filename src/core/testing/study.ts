@@ -357,6 +357,11 @@ export function madeUpResults(
     alignments,
     comparisons,
     lenses: new Map(lens ? study.versions.map(({ id }) => [id, { value: lens, current: true }]) : []),
+    stemSums: new Map(
+      lens && reference
+        ? [[reference.id, { value: { restDb: -21.4, missing: [], gainsDb: { stem1: 3 } }, current: true }]]
+        : [],
+    ),
     lifted: new Set(lens ? tracksOf(study).map(({ file: { hash } }) => hash) : []),
     yardstickMeasured: new Set(),
     plans,

@@ -24,6 +24,23 @@ describe("muted parts", () => {
     expect(sameMuted(toggled(toggled(muted, "version", "kick"), "version", "bass"), nothingMuted)).toBe(true);
   });
 
+  it("give way to the stems of an element on the sides that have some", () => {
+    const stems = { trackId: "t1", elementId: "e1", name: "Shaker" };
+    const muted = onlyPart("percussion", { version: stems });
+    expect(listeningPartName(soundingPart("low", muted.version))).toBe("stems.t1.e1");
+    expect(listeningPartOf("stems.t1.e1")).toEqual({ trackId: "t1", elementId: "e1" });
+    expect(soundingPart("everything", muted.reference)).toEqual(["percussion"]);
+    expect(isMutedAlike(muted)).toBe(false);
+    expect(mutedWords(muted)).toBe("reference: percussion only, version: stems of Shaker");
+    // On both sides it is one element: nothing gives away which is heard.
+    const both = onlyPart(null, { reference: { ...stems, trackId: "t0" }, version: stems });
+    expect(isMutedAlike(both)).toBe(true);
+    expect(sameMuted(both, muted)).toBe(false);
+    expect(mutedWords(both)).toBe("stems of Shaker");
+    // A part muted after that is muted in the whole.
+    expect(toggled(muted, "version", "kick").version).toEqual(["kick"]);
+  });
+
   it.each([
     [nothingMuted, ""],
     [onlyPart("kick"), "kick only"],

@@ -11,7 +11,7 @@ import { chunksAround } from "./chunksAround";
 import type { Order, Report } from "./messages";
 import { noInserts, type Inserts } from "./inserts";
 import { raisedBy, type MonitorFilter } from "./monitorFilter";
-import { nothingMuted, soundingPart, type Muted } from "./muting";
+import { isLifted, nothingMuted, soundingPart, type Muted } from "./muting";
 import { Sampler, type Accompaniment } from "./sampler";
 import { plainSettings, type DeckSetup, type MixerSettings } from "./settings";
 import { secondsPerBeat, segmentAt, sides, type Side } from "./timeline";
@@ -106,8 +106,8 @@ export class Player {
     },
     failing: (isFailing) => {
       if (this.isClosed) return;
-      const isLifted = sides.some((side) => this.settings.muted[side].length > 0);
-      this.onTrouble(!isFailing ? null : isLifted ? partIsMissing : soundIsMissing);
+      const areParts = sides.some((side) => isLifted(this.settings.muted, side));
+      this.onTrouble(!isFailing ? null : areParts ? partIsMissing : soundIsMissing);
     },
     now: () => performance.now(),
     later: (ms, act) => void setTimeout(act, ms),

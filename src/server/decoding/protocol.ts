@@ -4,6 +4,7 @@ import type { TrackAnalysis, TrackCurves } from "@/core/analysis/result";
 import type { LiftedTrack } from "@/core/lens";
 import type { Outcome } from "@/core/outcome";
 import type { StemOffset } from "@/core/study";
+import type { StemsSummed, SumTask } from "../lens/sumStems";
 import type { LiftTask } from "../lens/task";
 import type { DecodedInfo } from "./decode";
 import type { Tags } from "./tags";
@@ -42,6 +43,8 @@ export interface DecodingTasks {
   };
   /** Finds where a stem lies in its full track; null where one of them is silent. */
   placeStem: { task: { trackPath: string; stemPath: string }; result: Outcome<StemOffset | null> };
+  /** Takes its stems from a track; refused as not found where a listening copy is gone. */
+  sumStems: { task: SumTask; result: Outcome<StemsSummed> };
   /** Takes a file apart; refused as not found where its listening copy is gone. */
   lift: { task: LiftTask; result: Outcome<LiftedTrack> };
 }

@@ -7,7 +7,8 @@ import { downmix } from "@/core/audio/signal";
 import { loadFft } from "@/core/dsp/fft";
 import { limits } from "@/core/formats/limits";
 import { trimmed } from "@/core/hits/candidates";
-import { refuse, success } from "@/core/outcome";
+import { refuse, success, type Outcome } from "@/core/outcome";
+import { sumStems } from "../lens/sumStems";
 import { liftTrack } from "../lens/task";
 import { writeListeningCopy } from "../storage/listeningCopy";
 import { countingSink, decodeFile, decodeInto } from "./decode";
@@ -44,6 +45,16 @@ async function placeCopy(path: string, channels: readonly [Float32Array, Float32
   const arriving = `${path}.part`;
   await writeListeningCopy(arriving, channels);
   await rename(arriving, path);
+}
+
+/** What is read from listening copies is refused where one of them is gone. */
+async function fromCopies<T>(work: () => Promise<T>): Promise<Outcome<T>> {
+  try {
+    return success(await work());
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code !== "ENOENT") throw error;
+    return refuse("not-found", "The playback copy of this file was lost and is being made again.");
+  }
 }
 
 export const tasks: Tasks = {
@@ -121,15 +132,17 @@ export const tasks: Tasks = {
     return success(findOffset(mono(track.value), mono(stem.value), rate));
   },
 
+  async sumStems(task, { tell, watch }) {
+    watch(analysisLimits);
+    return fromCopies(() =>
+      sumStems(task, (done) => tell({ message: "Holding the stems against their track", done })),
+    );
+  },
+
   async lift(task, { tell, watch }) {
     watch(liftingLimits);
-    try {
-      return success(
-        await liftTrack(task, (done) => tell({ message: "Lifting parts out of the mix", done })),
-      );
-    } catch (error) {
-      if ((error as NodeJS.ErrnoException).code !== "ENOENT") throw error;
-      return refuse("not-found", "The playback copy of this file was lost and is being made again.");
-    }
+    return fromCopies(() =>
+      liftTrack(task, (done) => tell({ message: "Lifting parts out of the mix", done })),
+    );
   },
 };

@@ -1,17 +1,28 @@
 /** Decoded samples for listening. */
-import { eq } from "drizzle-orm";
+import { and, eq, isNull } from "drizzle-orm";
 import { addScaled } from "@/core/dsp/vector/sums";
-import { packFrames, unpackFrames, type ListeningPart } from "@/core/formats/chunks";
+import {
+  framesPerChunk,
+  packFrames,
+  unpackFrames,
+  type ListeningPart,
+  type StemsOfElement,
+} from "@/core/formats/chunks";
 import { lensParts, type LensPart } from "@/core/lens/parts";
 import { refuse, success, type Outcome } from "@/core/outcome";
+import { offsetOf } from "@/core/study";
+import { decibelsToAmplitude } from "@/core/units";
 import { requestAgain } from "../jobs/queue";
 import { compute } from "../jobs/threads";
 import type { Database } from "../storage/database";
+import { derivedKinds, loadDerived } from "../storage/derived";
 import { readChunk } from "../storage/listeningCopy";
+import { passageOf } from "../storage/passages";
 import { isFileHash, lensPath, listeningPath } from "../storage/paths";
-import { files } from "../storage/schema";
+import { files, items } from "../storage/schema";
 import { restoreListeningCopy } from "../storage/sweep";
 import { liftKey } from "../study/keys";
+import { stemOffsetSchema } from "../study/record";
 
 /** A chunk of a file's samples. A lost copy is made again, and the refusal says so. */
 export async function readAudio(
@@ -22,10 +33,14 @@ export async function readAudio(
 ): Promise<Outcome<Uint8Array<ArrayBuffer>>> {
   const notYet = () => refuse("not-found", "This file can't be played yet.");
   if (!isFileHash(hash)) return notYet();
-  const [row] = await db.select({ hash: files.hash }).from(files).where(eq(files.hash, hash));
+  const [row] = await db
+    .select({ hash: files.hash, sampleRate: files.sampleRate, durationSeconds: files.durationSeconds })
+    .from(files)
+    .where(eq(files.hash, hash));
   if (!row) return notYet();
   const path = listeningPath(hash);
-  if (typeof part !== "string") return readLens(hash, chunk, part);
+  if (typeof part !== "string")
+    return "elementId" in part ? readStems(db, row, chunk, part) : readLens(hash, chunk, part);
   try {
     return success(
       part === "whole" ? await readChunk(path, chunk) : await compute("readPart", { path, chunk, part }),
@@ -36,6 +51,57 @@ export async function readAudio(
       ? refuse("not-found", "Its playback copy was lost and is being made again.", "Try again in a moment.")
       : notYet();
   }
+}
+
+/** A chunk of the stems of an element, together, in place of the track that has them. */
+async function readStems(
+  db: Database,
+  track: { sampleRate: number; durationSeconds: number },
+  chunk: number,
+  { trackId, elementId }: StemsOfElement,
+): Promise<Outcome<Uint8Array<ArrayBuffer>>> {
+  const rows = await db
+    .select({
+      id: items.id,
+      hash: files.hash,
+      sampleRate: files.sampleRate,
+      measuredOffset: items.measuredOffset,
+      offsetSeconds: items.offsetSeconds,
+    })
+    .from(items)
+    .innerJoin(files, eq(files.hash, items.fileHash))
+    .where(and(eq(items.parentId, trackId), eq(items.elementId, elementId), isNull(items.removedAt)));
+  const gains = (await loadDerived(db, derivedKinds.sumStems, [trackId])).get(trackId)?.value.gainsDb;
+  const rate = track.sampleRate;
+  const from = chunk * framesPerChunk;
+  const to = Math.min(from + framesPerChunk, Math.round(track.durationSeconds * rate));
+  if (to <= from) return success(new Uint8Array());
+  const sum: [Float32Array, Float32Array] = [new Float32Array(to - from), new Float32Array(to - from)];
+  for (const stem of rows) {
+    const measured = stemOffsetSchema.safeParse(stem.measuredOffset);
+    const offset = offsetOf({ ...stem, measuredOffset: measured.data ?? null });
+    if (offset === null) continue;
+    try {
+      const read = passageOf(
+        listeningPath(stem.hash),
+        stem.sampleRate,
+        Math.round(offset * stem.sampleRate),
+        rate,
+      );
+      const own = await read(from, to);
+      const gain = decibelsToAmplitude(gains?.[stem.id] ?? 0);
+      sum.forEach((samples, side) => addScaled(samples, own[side]!, gain));
+    } catch (error) {
+      if ((error as NodeJS.ErrnoException).code !== "ENOENT") throw error;
+      await restoreListeningCopy(db, stem.hash);
+      return refuse(
+        "not-found",
+        "The playback copy of this stem is being made again.",
+        "Try again in a moment.",
+      );
+    }
+  }
+  return success(packFrames(sum, 0, to - from));
 }
 
 /** A chunk of parts that the lens lifts out of a file, together; where they are not there they are lifted now. */

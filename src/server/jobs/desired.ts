@@ -1,6 +1,6 @@
 /** Which work a study asks for as it stands. Called after every change; never while reading. */
 import { and, eq } from "drizzle-orm";
-import { itemsOf, mayBeLoop, tracksOf, type StudyResults } from "@/core/study";
+import { itemsOf, mayBeLoop, placedStems, tracksOf, type StudyResults } from "@/core/study";
 import type { Database } from "../storage/database";
 import { againstIn } from "../study/read";
 import { jobs, type JobKind } from "../storage/schema";
@@ -13,6 +13,7 @@ import {
   pairSubject,
   placeKey,
   planKey,
+  sumKey,
 } from "../study/keys";
 
 export interface DesiredJob {
@@ -32,6 +33,7 @@ export function desiredJobs({
   alignments,
   comparisons,
   lenses,
+  stemSums,
   lifted,
   plans,
 }: Omit<StudyResults, "scores" | "grids" | "ownGrids" | "failures">): DesiredJob[] {
@@ -56,6 +58,21 @@ export function desiredJobs({
         wanted.push({ kind: "placeStem", subject: stem.id, key: placeKey(track, stem) });
     }
   }
+  for (const track of tracksOf(study)) {
+    const isLifted = lifted.has(track.file.hash);
+    const isDue =
+      analyses.has(track.file.hash) &&
+      (isLifted || !liftsByItself()) &&
+      placedStems(track, analyses).length > 0 &&
+      // All that are still to come are waited for.
+      track.stems.every(({ job }) => job.state !== "queued" && job.state !== "running");
+    if (isDue && !stemSums.get(track.id)?.current)
+      wanted.push({
+        kind: "sumStems",
+        subject: track.id,
+        key: sumKey(track, study.elements, analyses, isLifted),
+      });
+  }
   const { reference } = study;
   if (!reference || !analyses.has(reference.file.hash)) return wanted;
   if (liftsByItself()) {
@@ -78,7 +95,7 @@ export function desiredJobs({
       wanted.push({
         kind: "compare",
         subject: subjectOf(version.id),
-        key: compareKey(reference, version, study.elements),
+        key: compareKey(reference, version, study.elements, stemSums),
       });
   }
   return wanted;

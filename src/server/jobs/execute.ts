@@ -7,8 +7,12 @@ import {
   coverageOf,
   coveredSpans,
   drumStemsOf,
+  gainOf,
   itemsOf,
   measuredLens,
+  offsetOf,
+  placedStems,
+  storedStemSum,
   tracksOf,
   type StemRecord,
   type StudyResults,
@@ -21,7 +25,16 @@ import { forgetLift, loadLift, removeLensFiles, storeLift, thinLensFiles } from 
 import { lensPath, listeningPath, originalPath } from "../storage/paths";
 import { files, items, type JobKind } from "../storage/schema";
 import { restoreListeningCopy } from "../storage/sweep";
-import { alignKey, compareKey, lensKey, liftKey, parsePairSubject, placeKey, planKey } from "../study/keys";
+import {
+  alignKey,
+  compareKey,
+  lensKey,
+  liftKey,
+  parsePairSubject,
+  placeKey,
+  planKey,
+  sumKey,
+} from "../study/keys";
 import { readStudy } from "../study/read";
 import type { ComparedItem } from "./computeThread";
 import { analysisPool, liftingPool } from "./processes";
@@ -117,6 +130,49 @@ async function placeStem({ db, subject, signal, onProgress }: JobContext): Promi
   return success(null);
 }
 
+/** Holds the stems of a track against it. */
+async function sumStems({ db, subject, signal, onProgress }: JobContext): Promise<JobOutcome> {
+  const found = await find(db, subject);
+  const track = found && tracksOf(found.results.study).find(({ id }) => id === subject);
+  const analysis = track && found.results.analyses.get(track.file.hash);
+  if (!found || !track || !analysis) return null;
+  const { study, analyses, ownGrids, lifted } = found.results;
+  const stems = placedStems(track, analyses);
+  const isLifted = lifted.has(track.file.hash);
+  const key = sumKey(track, study.elements, analyses, isLifted);
+  const fileOf = (hash: string) => {
+    const { sampleRate, durationSeconds } = analyses.get(hash)!;
+    return { path: listeningPath(hash), sampleRate, durationSeconds };
+  };
+  const outcome = await liftingPool().run(
+    "sumStems",
+    {
+      track: fileOf(track.file.hash),
+      stems: stems.map((stem) => ({ ...fileOf(stem.file.hash), offsetSeconds: offsetOf(stem)! })),
+    },
+    { signal, onProgress },
+  );
+  if (!outcome.ok) {
+    if (outcome.refusal.code !== "not-found") return outcome;
+    for (const { file } of [track, ...stems]) await restoreListeningCopy(db, file.hash);
+    // It is tried again when the copies are there.
+    throw new Error(outcome.refusal.sentence);
+  }
+  const value = storedStemSum(
+    stems,
+    study.elements,
+    outcome.value,
+    {
+      bands: (await loadAlignmentCurves(db, track.file.hash, analysis)).bands,
+      durationSeconds: analysis.durationSeconds,
+    },
+    ownGrids.get(track.id) ?? null,
+    isLifted ? await loadLift(db, track.file.hash) : null,
+  );
+  const stored = await storeDerived(db, derivedKinds.sumStems, track.id, key, value);
+  return stored ? success(null) : outOfRange();
+}
+
 async function plan({ db, subject }: JobContext): Promise<JobOutcome> {
   const found = await find(db, subject);
   const analysis = found?.results.analyses.get(found.item.file.hash);
@@ -190,7 +246,9 @@ async function compare({ db, subject }: JobContext): Promise<JobOutcome> {
       grid: results.grids.get(track.id) ?? null,
       ownGrid: results.ownGrids.get(track.id) ?? null,
       curves: { bands, onsets },
-      elementStems: await loadStemSounds(db, track.stems, results.analyses),
+      elementStems: await loadStemSounds(db, track.stems, results.analyses, (stemId) =>
+        gainOf(results.stemSums, track.id, stemId),
+      ),
     };
   };
   const sides = {
@@ -204,7 +262,7 @@ async function compare({ db, subject }: JobContext): Promise<JobOutcome> {
     version: sides.version,
     spans: [...coverageOf(version, alignment.value.alignment)],
   });
-  const key = compareKey(reference, version, results.study.elements);
+  const key = compareKey(reference, version, results.study.elements, results.stemSums);
   const stored = await storeDerived(db, derivedKinds.compare, version.id, key, value, against);
   return stored ? success(null) : outOfRange();
 }
@@ -280,6 +338,7 @@ export const executors: Record<JobKind, (context: JobContext) => Promise<JobOutc
   analyse,
   render,
   placeStem,
+  sumStems,
   plan,
   align,
   compare,

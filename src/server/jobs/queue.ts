@@ -67,7 +67,7 @@ const lanes: readonly { kinds: readonly JobKind[]; places: number; whenQuiet?: t
   { kinds: ["compare", "plan", "align", "lens"], places: 2 },
   { kinds: ["render", "placeStem", "analyse"], places: analysisProcesses },
   // Takes long and much memory, nobody waits for more than one, and it would hold up what gives a score.
-  { kinds: ["lift"], places: 1, whenQuiet: true },
+  { kinds: ["sumStems", "lift"], places: 1, whenQuiet: true },
 ];
 
 const mostAttempts = 3;

@@ -20,6 +20,7 @@ import {
   type TrackCurves,
 } from "@/core/analysis/result";
 import type { OnsetRanges } from "@/core/grid/onsetRanges";
+import type { Decibels } from "@/core/units";
 import { offsetOf, type AlignmentCurves, type StemRecord, type StemSound } from "@/core/study";
 import type { Database } from "./database";
 import { analyses, curves } from "./schema";
@@ -190,6 +191,7 @@ export async function loadStemSounds(
   db: Database,
   stems: readonly StemRecord[],
   known: ReadonlyMap<string, TrackAnalysis>,
+  gainOfStem: (stemId: string) => Decibels,
 ): Promise<StemSound[]> {
   const sounds = await Promise.all(
     stems.map(async (stem): Promise<StemSound[]> => {
@@ -197,7 +199,15 @@ export async function loadStemSounds(
       const offsetSeconds = offsetOf(stem);
       if (!analysis || stem.elementId === null || offsetSeconds === null) return [];
       const { bands, levels } = await loadSpanCurves(db, stem.file.hash, analysis.durationSeconds);
-      return [{ elementId: stem.elementId, offsetSeconds, bands, levels: levels.meanSquares }];
+      return [
+        {
+          elementId: stem.elementId,
+          offsetSeconds,
+          gainDb: gainOfStem(stem.id),
+          bands,
+          levels: levels.meanSquares,
+        },
+      ];
     }),
   );
   return sounds.flat();

@@ -6,9 +6,11 @@ import { envelopeMeasuresSchema } from "@/core/envelopes";
 import { loudnessSchema } from "@/core/analysis/result";
 import {
   storedComparisonSchema,
+  storedStemSumSchema,
   type StoredAlignment,
   type StoredComparison,
   type StoredLens,
+  type StoredStemSum,
 } from "@/core/study";
 import { coverageSpanSchema } from "@/core/study/document";
 import { trackPlanSchema, type TrackPlan } from "@/core/plan";
@@ -26,7 +28,7 @@ import {
 } from "@/core/ranges";
 import { twelfthCount, type Spectrum } from "@/core/tone";
 import type { Database } from "./database";
-import { alignments, comparisons, lenses, plans } from "./schema";
+import { alignments, comparisons, lenses, plans, stemSums } from "./schema";
 
 const powers = z
   .array(powerRange)
@@ -135,7 +137,7 @@ const storedLens = ({ reference, version, bars, tones }: StoredLens) => {
 };
 
 interface Kind<T> {
-  table: typeof plans | typeof alignments | typeof comparisons | typeof lenses;
+  table: typeof plans | typeof alignments | typeof comparisons | typeof lenses | typeof stemSums;
   /** Reads what is stored and checks its ranges. */
   read: (stored: unknown) => { success: true; data: T } | { success: false };
   write: (value: T) => unknown;
@@ -162,6 +164,11 @@ export const derivedKinds = {
     read: (stored) => storedLensSchema.safeParse(stored),
     write: storedLens,
   } satisfies Kind<StoredLens> as Kind<StoredLens>,
+  sumStems: {
+    table: stemSums,
+    read: (stored) => storedStemSumSchema.safeParse(stored),
+    write: (value) => value,
+  } satisfies Kind<StoredStemSum> as Kind<StoredStemSum>,
 };
 
 /** A stored result with the key that it was made under. */

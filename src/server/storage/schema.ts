@@ -238,6 +238,9 @@ export const comparisons = sqliteTable("comparisons", derived(), onePerPair);
 /** What the lens has lifted out of each version and its reference, over the bars that answer. */
 export const lenses = sqliteTable("lenses", derived(), onePerPair);
 
+/** How the stems of each track add up to it. */
+export const stemSums = sqliteTable("stem_sums", derived(), onePerPair);
+
 /** What is kept of the parts of a file that the lens has taken apart. */
 export const lifts = sqliteTable("lifts", {
   fileHash: text("file_hash")
@@ -255,6 +258,7 @@ export const jobKinds = [
   "analyse",
   "render",
   "placeStem",
+  "sumStems",
   "plan",
   "align",
   "compare",

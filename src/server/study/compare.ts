@@ -13,6 +13,7 @@ import {
   coverageOf,
   coveredSpans,
   evidenceOf,
+  gainOf,
   measuredLensOver,
   measuresOfSpans,
   measuresOfWhole,
@@ -98,15 +99,16 @@ async function lensOver(
 /** Elements with stems on both sides in a selection. */
 async function stemsOver(
   db: Database,
-  { analyses }: StudyResults,
+  { analyses, stemSums }: StudyResults,
   { reference, version, coverage }: ComparedPair,
   spans: SpanPair,
   chosen: BarRange | null,
 ): Promise<Record<string, StoredStemPair>> {
   if (!reference.grid || !version.grid || coverage.length === 0) return {};
+  const gainsOf = (track: TrackRecord) => (stemId: string) => gainOf(stemSums, track.id, stemId);
   const sides = [
-    await loadStemSounds(db, reference.track.stems, analyses),
-    await loadStemSounds(db, version.track.stems, analyses),
+    await loadStemSounds(db, reference.track.stems, analyses, gainsOf(reference.track)),
+    await loadStemSounds(db, version.track.stems, analyses, gainsOf(version.track)),
   ] as const;
   return measuredStems(sides, { reference: reference.grid, version: version.grid }, coverage, spans, chosen);
 }

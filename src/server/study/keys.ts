@@ -3,14 +3,18 @@ import { createHash } from "node:crypto";
 import { analysisVersion } from "@/core/analysis/result";
 import { lensVersion } from "@/core/lens";
 import { planVersion } from "@/core/plan";
+import { stemSumVersion } from "@/core/stems";
 import {
   alignmentVersion,
   comparisonVersion,
+  gainOf,
   lensMeasuresVersion,
   offsetOf,
+  placedStems,
   stemName,
   type StemRecord,
   type StudyRecord,
+  type StudyResults,
   type TrackRecord,
 } from "@/core/study";
 
@@ -37,8 +41,9 @@ export const compareKey = (
   reference: TrackRecord,
   version: TrackRecord,
   elements: StudyRecord["elements"],
+  stemSums: StudyResults["stemSums"],
 ): string => {
-  const side = ({ corrections: { harmony, form, drums, bass }, stems }: TrackRecord) => [
+  const side = ({ id: trackId, corrections: { harmony, form, drums, bass }, stems }: TrackRecord) => [
     harmony,
     form,
     drums,
@@ -48,6 +53,7 @@ export const compareKey = (
       offsetOf(stem),
       stem.elementId,
       stemName(elements.find(({ id }) => id === stem.elementId)?.name, stem.fileName),
+      gainOf(stemSums, trackId, stem.id),
     ]),
   ];
   return keyOf(comparisonVersion, planVersion, alignKey(reference, version), side(reference), side(version));
@@ -55,6 +61,27 @@ export const compareKey = (
 
 export const placeKey = (track: TrackRecord, stem: StemRecord): string =>
   keyOf(analysisVersion, track.file.hash, stem.file.hash);
+
+/** @param isLifted whether it is known what parts the track has. */
+export const sumKey = (
+  track: TrackRecord,
+  elements: StudyRecord["elements"],
+  analyses: StudyResults["analyses"],
+  isLifted: boolean,
+): string =>
+  keyOf(
+    analysisVersion,
+    stemSumVersion,
+    isLifted ? lensVersion : null,
+    track.file.hash,
+    track.corrections.grid,
+    placedStems(track, analyses).map((stem) => [
+      stem.id,
+      stem.file.hash,
+      offsetOf(stem),
+      elements.find(({ id }) => id === stem.elementId)?.lens,
+    ]),
+  );
 
 /** What the lens lifts out of a file depends on what was heard in it, not on what was corrected. */
 export const liftKey = `${analysisVersion}.${lensVersion}`;

@@ -19,6 +19,8 @@ import {
   type StoredAlignment,
   type StoredComparison,
   type StoredLens,
+  type StoredStemSum,
+  type StudyRecord,
   type StudyResults,
   type TrackRecord,
 } from "@/core/study";
@@ -26,7 +28,7 @@ import { writesSoFar, type Database } from "../storage/database";
 import { loadAnalyses, loadOnsets, measuredFiles } from "../storage/analyses";
 import { derivedKinds, loadDerived } from "../storage/derived";
 import { liftedFiles } from "../storage/lifts";
-import { alignKey, compareKey, lensKey, liftKey, pairSubject, planKey } from "./keys";
+import { alignKey, compareKey, lensKey, liftKey, pairSubject, planKey, sumKey } from "./keys";
 import { styleTargetOf } from "./figures";
 import { loadStudy, type LoadedStudy } from "./record";
 
@@ -74,6 +76,27 @@ async function plansOf(
   return result;
 }
 
+async function stemSumsOf(
+  db: Database,
+  study: StudyRecord,
+  analyses: AnalysesByFile,
+  lifted: ReadonlySet<string>,
+): Promise<StudyResults["stemSums"]> {
+  const tracks = tracksOf(study).filter(({ stems }) => stems.length > 0);
+  const stored = await loadDerived(
+    db,
+    derivedKinds.sumStems,
+    tracks.map(({ id }) => id),
+  );
+  return new Map(
+    tracks.flatMap((track): [string, Derived<StoredStemSum>][] => {
+      const own = stored.get(track.id);
+      const key = sumKey(track, study.elements, analyses, lifted.has(track.file.hash));
+      return own ? [[track.id, { value: own.value, current: own.key === key }]] : [];
+    }),
+  );
+}
+
 /** Everything that is known of a loaded study. */
 export async function resultsOf(db: Database, { study, jobs }: LoadedStudy): Promise<StudyResults> {
   const all = itemsOf(study);
@@ -99,6 +122,7 @@ export async function resultsOf(db: Database, { study, jobs }: LoadedStudy): Pro
     tracksOf(study).map(({ file }) => file.hash),
     liftKey,
   );
+  const stemSums = await stemSumsOf(db, study, analyses, lifted);
   const lenses = new Map<string, Derived<StoredLens>>();
   const alignments = new Map<string, Derived<StoredAlignment>>();
   const comparisons = new Map<string, Derived<StoredComparison>>();
@@ -113,7 +137,7 @@ export async function resultsOf(db: Database, { study, jobs }: LoadedStudy): Pro
     }
     const comparison = storedComparisons.get(version.id);
     if (comparison) {
-      const current = comparison.key === compareKey(reference, version, study.elements);
+      const current = comparison.key === compareKey(reference, version, study.elements, stemSums);
       comparisons.set(version.id, { value: comparison.value, current });
     }
     const lens = storedLenses.get(version.id);
@@ -152,6 +176,7 @@ export async function resultsOf(db: Database, { study, jobs }: LoadedStudy): Pro
     alignments,
     comparisons,
     lenses,
+    stemSums,
     lifted,
     plans,
     ownGrids,

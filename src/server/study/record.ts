@@ -34,7 +34,7 @@ const stateLabels: Record<JobRecord["state"], string> = {
   cancelled: "Cancelled",
 };
 
-const stemOffsetSchema = z.object({
+export const stemOffsetSchema = z.object({
   seconds: z.number().min(-1300).max(1300),
   confidence: z.number().min(0).max(1),
 });

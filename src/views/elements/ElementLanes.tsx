@@ -3,6 +3,7 @@
 import type { ElementRecord } from "@/core/study";
 import type { ElementLane, ElementsModel } from "@/models/elements";
 import { onlyPart } from "@/listening/engine/muting";
+import { stemsToHear } from "./stemsToHear";
 import { usePlayback } from "@/listening/Playback";
 import { Lane } from "./Lane";
 import { SetPresence } from "./SetPresence";
@@ -24,7 +25,7 @@ export function ElementLanes({
   chosen: string | null;
   onChoose(id: string): void;
 }) {
-  const { bars: selected, go } = useStudy();
+  const { study, version, bars: selected, go } = useStudy();
   const { bars, sections, lanes } = model;
   const at = (bar: number) => `${(100 * (bar - 1)) / bars}%`;
   const playback = usePlayback();
@@ -71,7 +72,8 @@ export function ElementLanes({
                 title={`${element.name} in ${name}: ${inWords(lanes[element.id]!, firstBar, lastBar)}`}
                 onClick={() => {
                   go({ element: element.id, ...selectionInAddress({ first: firstBar, last: lastBar }) });
-                  if (element.lens) playback.change({ muted: onlyPart(element.lens) });
+                  const stems = stemsToHear(element, study.reference, version);
+                  playback.change({ muted: onlyPart(element.lens, stems) });
                   if (!playback.playing) playback.toggle();
                 }}
               />

@@ -1,9 +1,18 @@
 import type { ComparedElement } from "@/core/match";
 import type { ElementRecord } from "@/core/study";
-import { allBut, nothingMuted, onlyPart, sameMuted, toggled, type Muted } from "@/listening/engine/muting";
+import {
+  allBut,
+  isMuted,
+  nothingMuted,
+  onlyPart,
+  sameMuted,
+  toggled,
+  type Muted,
+} from "@/listening/engine/muting";
 import { sides } from "@/listening/engine/timeline";
 import { usePlayback } from "@/listening/Playback";
 import { throughWords } from "@/models/elements";
+import { stemsToHear } from "./stemsToHear";
 import { useStudy } from "../study/StudyContext";
 
 /** Hears an element alone or everything but it, on whichever side is playing, says how free it stands, and takes it along. */
@@ -11,11 +20,12 @@ export function HearElement({ element, compared }: { element: ElementRecord; com
   const playback = usePlayback();
   const { study, version } = useStudy();
   const { lens } = element;
-  if (!lens) return null;
+  const stems = stemsToHear(element, study.reference, version);
+  if (!lens && Object.keys(stems).length === 0) return null;
   const { muted } = playback.settings;
   const ways = [
-    { muted: onlyPart(lens), label: "only this" },
-    { muted: allBut(lens), label: "all but this" },
+    { muted: onlyPart(lens, stems), label: "only this" },
+    ...(lens ? [{ muted: allBut(lens), label: "all but this" }] : []),
     { muted: nothingMuted, label: "the whole" },
   ];
   const hear = (next: Muted) => {
@@ -38,21 +48,23 @@ export function HearElement({ element, compared }: { element: ElementRecord; com
           </button>
         ))}
       </div>
-      <div className="d-flex gap-3 align-items-baseline" role="group" aria-label={`Mute ${element.name}`}>
-        <span className="small-text soft">Mute in</span>
-        {sides.map((side) => (
-          <button
-            key={side}
-            type="button"
-            className={`plain-button mute in-${side}`}
-            aria-pressed={muted[side].includes(lens)}
-            onClick={() => playback.change({ muted: toggled(muted, side, lens) })}
-          >
-            {side}
-          </button>
-        ))}
-      </div>
-      {compared.through.kind === "lens" && (
+      {lens && (
+        <div className="d-flex gap-3 align-items-baseline" role="group" aria-label={`Mute ${element.name}`}>
+          <span className="small-text soft">Mute in</span>
+          {sides.map((side) => (
+            <button
+              key={side}
+              type="button"
+              className={`plain-button mute in-${side}`}
+              aria-pressed={isMuted(muted, side, lens)}
+              onClick={() => playback.change({ muted: toggled(muted, side, lens) })}
+            >
+              {side}
+            </button>
+          ))}
+        </div>
+      )}
+      {lens && compared.through.kind === "lens" && (
         <p className="small-text soft m-0 mt-1" role="group" aria-label={`Save ${element.name}`}>
           WAV from bar 1:{" "}
           {[study.reference, version].flatMap((track) =>

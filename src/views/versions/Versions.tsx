@@ -1,17 +1,16 @@
 "use client";
 
-import Link from "next/link";
-import { useRef } from "react";
-import { accepted, DropArea } from "@/components/DropArea";
+import { DropArea } from "@/components/DropArea";
 import { EditableText } from "@/components/EditableText";
-import { clock, day, fixed, megabytes, points, signed } from "@/models/format";
+import { clock, day, fixed, megabytes, points } from "@/models/format";
 import { JobLine } from "@/components/JobLine";
 import { mixAspects } from "@/core/match";
-import { movedPlace, type StemRecord, type TrackRecord } from "@/core/study";
+import { movedPlace, type TrackRecord } from "@/core/study";
 import { aspectTitles } from "@/models/aspectTitles";
 import { bestVersion, changesByVersion, changeWords, type ScoreChange } from "@/models/progress";
 import { useAnalysis, useEdits, useStudy, useStudyUploads } from "../study/StudyContext";
 import { ElementHistory } from "./ElementHistory";
+import { Stems } from "./Stems";
 import { Target } from "./Target";
 import { WatchedFolder } from "./WatchedFolder";
 import { VersionHistory } from "./VersionHistory";
@@ -270,85 +269,5 @@ function FileFacts({ track }: { track: TrackRecord }) {
       <JobLine job={job} onCancel={cancel} onAgain={again} />
       <Stems track={track} />
     </>
-  );
-}
-
-/** The isolated parts of a track, each tied to an element. */
-function Stems({ track }: { track: TrackRecord }) {
-  const { addStems } = useStudyUploads();
-  const field = useRef<HTMLInputElement>(null);
-  const whose = track.number === 0 ? "the reference" : `version ${track.number}`;
-  return (
-    <div className="small-text">
-      {track.stems.map((stem) => (
-        <Stem key={stem.id} stem={stem} />
-      ))}
-      <button type="button" className="plain-button underlined soft" onClick={() => field.current?.click()}>
-        Add a stem of {whose}
-      </button>
-      <input
-        ref={field}
-        type="file"
-        multiple
-        hidden
-        aria-label={`Choose stems of ${whose}`}
-        accept={accepted}
-        onChange={(event) => {
-          addStems([...(event.target.files ?? [])], track.id);
-          event.target.value = "";
-        }}
-      />
-    </div>
-  );
-}
-
-/** One isolated part: its element, its place in the track, and how to remove it. */
-function Stem({ stem }: { stem: StemRecord }) {
-  const { study, addressOf } = useStudy();
-  const { editItem } = useEdits();
-  const { job, cancel, again } = useAnalysis(stem);
-  const seconds = stem.offsetSeconds ?? stem.measuredOffset?.seconds;
-  return (
-    <div className="d-flex gap-2 align-items-baseline flex-wrap">
-      <span className="clip" style={{ maxWidth: 150 }} title={stem.fileName}>
-        {stem.fileName}
-      </span>
-      <select
-        className="stem-element"
-        aria-label={`Element of the stem ${stem.fileName}`}
-        value={stem.elementId ?? ""}
-        onChange={({ target }) =>
-          editItem(stem.id, `Element of “${stem.fileName}” changed`, () => ({
-            elementId: target.value || null,
-          }))
-        }
-      >
-        <option value="">no element</option>
-        {study.elements.map((element) => (
-          <option key={element.id} value={element.id}>
-            {element.name}
-          </option>
-        ))}
-      </select>
-      {job.state === "done" ? (
-        <Link
-          className="plain-button underlined"
-          prefetch={false}
-          href={addressOf("grid", { grid: stem.id })}
-        >
-          {seconds === undefined ? "aligning …" : `starts at ${signed(1000 * seconds, 1)} ms`}
-        </Link>
-      ) : (
-        <JobLine job={job} onCancel={cancel} onAgain={again} />
-      )}
-      <button
-        type="button"
-        className="plain-button underlined soft"
-        aria-label={`Remove the stem ${stem.fileName}`}
-        onClick={() => editItem(stem.id, `Stem “${stem.fileName}” removed`, () => ({ removed: true }))}
-      >
-        Remove
-      </button>
-    </div>
   );
 }

@@ -1,0 +1,10 @@
+/** The stems of a track held against it. */
+export { restOfTrack, type Passage, type StemRest } from "./stemFit";
+export {
+  isWhollyMissing,
+  stemSum,
+  stemSumSchema,
+  stemSumVersion,
+  type MissingPart,
+  type StemSum,
+} from "./stemSum";
