@@ -8,15 +8,16 @@ import { writeWav } from "@/core/formats/wav";
 import { developmentMaster, makeSong } from "./makeSong";
 import { styleSong } from "./songs/styles";
 import { renderRate } from "./render";
-import { demoStudies } from "./scenario";
+import { demoStudies, type DemoFile as TrackOfDemo } from "./scenario";
 import { demoSounds } from "./sounds";
 
 const fileSchema = z.object({ file: z.string(), name: z.string(), note: z.string() });
+const trackSchema = fileSchema.extend({ stems: z.array(fileSchema) });
 const listSchema = z.array(
   z.object({
     title: z.string(),
-    reference: fileSchema,
-    versions: z.array(fileSchema),
+    reference: trackSchema,
+    versions: z.array(trackSchema),
     /** Offered for its drums. */
     sounds: z.array(fileSchema),
     /** Tracks of its style. */
@@ -72,12 +73,18 @@ export async function demoMusic(): Promise<z.infer<typeof listSchema>> {
     };
     const list: z.infer<typeof listSchema> = [];
     for (const study of await demoStudies()) {
+      const writeTrack = async (part: string, track: TrackOfDemo) => {
+        const stems = [];
+        for (const stem of track.stems ?? [])
+          stems.push(await write(study.title, `${part}-${stem.name.slice(0, -4)}`, stem));
+        return { ...(await write(study.title, part, track)), stems };
+      };
       const versions = [];
       for (const [i, version] of study.versions.entries())
-        versions.push(await write(study.title, `v${i + 1}`, version));
+        versions.push(await writeTrack(`v${i + 1}`, version));
       list.push({
         title: study.title,
-        reference: await write(study.title, "reference", study.reference),
+        reference: await writeTrack("reference", study.reference),
         versions,
         sounds: [],
         yardstick: [],

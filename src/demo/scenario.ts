@@ -13,6 +13,8 @@ export interface DemoFile {
   name: string;
   note: string;
   track: StereoTrack;
+  /** Parts of it by themselves. */
+  stems?: DemoFile[];
 }
 
 export interface DemoStudy {
@@ -44,6 +46,19 @@ function mixWith(
   return mixDown(tracks, settings, master);
 }
 
+/** Parts of a mix by themselves, as they are before it is mastered. */
+const stemsOf = (
+  song: Song,
+  tracks: readonly StereoTrack[],
+  parts: Recreated,
+  names: readonly string[],
+): DemoFile[] =>
+  names.map((name) => ({
+    name: `${name}.wav`,
+    note: "",
+    track: mixWith(song, tracks, { [name]: parts[name] ?? {} }, { driveDb: 0, ceilingDb: 0 }),
+  }));
+
 const everything = (song: Song): Recreated => Object.fromEntries(song.parts.map((part) => [part.name, {}]));
 
 async function copperKitesStudy(): Promise<DemoStudy> {
@@ -65,11 +80,21 @@ async function copperKitesStudy(): Promise<DemoStudy> {
     Array.from({ length: 4 }, (_, i) => 16 * i + 31),
   );
   const playedTracks = await renderParts(played.parts, secondsOf(played));
-  const version = (note: string, track: StereoTrack, number: number): DemoFile => ({
+  const version = (note: string, track: StereoTrack, number: number, stems: DemoFile[] = []): DemoFile => ({
     name: `copper kites rebuild ${number}.wav`,
     note,
     track,
+    stems,
   });
+  const newest: Recreated = {
+    ...everything(song),
+    kick: { gainDb: -2.5 },
+    hats: { gainDb: 2.5 },
+    bass: { gainDb: 2 },
+    strings: { gainDb: -4 },
+    vibraphone: { gainDb: -3 },
+    "electric piano": { gainDb: 1 },
+  };
   return {
     title: "Copper Kites",
     artist: "The Slow Ferries",
@@ -77,6 +102,7 @@ async function copperKitesStudy(): Promise<DemoStudy> {
       name: "The Slow Ferries - Copper Kites.wav",
       note: "",
       track: mixWith(song, tracks, everything(song), { driveDb: 9, ceilingDb: -0.6, tiltDb: 0.5 }),
+      stems: stemsOf(song, tracks, {}, ["kick", "bass"]),
     },
     versions: [
       version(
@@ -127,21 +153,9 @@ async function copperKitesStudy(): Promise<DemoStudy> {
       ),
       version(
         "strings and vibraphone in, softer kick, hats played in by hand",
-        mixWith(
-          played,
-          playedTracks,
-          {
-            ...everything(song),
-            kick: { gainDb: -2.5 },
-            hats: { gainDb: 2.5 },
-            bass: { gainDb: 2 },
-            strings: { gainDb: -4 },
-            vibraphone: { gainDb: -3 },
-            "electric piano": { gainDb: 1 },
-          },
-          { driveDb: 10.5, ceilingDb: -0.8, tiltDb: 1.4 },
-        ),
+        mixWith(played, playedTracks, newest, { driveDb: 10.5, ceilingDb: -0.8, tiltDb: 1.4 }),
         4,
+        stemsOf(played, playedTracks, newest, ["kick", "claps", "bass"]),
       ),
     ],
     elements: {

@@ -27,6 +27,13 @@ for (const [s, study] of (await demoMusic()).entries()) {
   const made = await createStudyFrom(db, await uploadOf(study.reference));
   if (!made.ok) throw new Error(made.refusal.sentence);
   const { studyId } = made.value;
+  const addStems = async (trackId: string, stems: readonly DemoFile[]) => {
+    for (const stem of stems) {
+      const added = await addItem(db, studyId, "stem", await uploadOf(stem), trackId);
+      if (!added.ok) throw new Error(added.refusal.sentence);
+    }
+  };
+  await addStems(made.value.itemId, study.reference.stems);
   // As if it had been going on for some days; the larger study is the newer one.
   const began = now - (9 - 4 * s) * dayMs;
   await db.update(studies).set({ title: study.title, createdAt: began }).where(eq(studies.id, studyId));
@@ -37,6 +44,7 @@ for (const [s, study] of (await demoMusic()).entries()) {
       .update(items)
       .set({ createdAt: began + (i + 1) * dayMs })
       .where(eq(items.id, added.value.itemId));
+    await addStems(added.value.itemId, version.stems);
   }
   for (const sound of study.sounds) {
     const added = await addItem(db, studyId, "candidate", await uploadOf(sound));

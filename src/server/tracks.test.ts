@@ -232,7 +232,7 @@ describe("stems", () => {
     const { elementId } = study.reference!.stems[0]!;
     const part = listeningPartName({ trackId, elementId: elementId! });
     const answer = await audioRoute(
-      pageRequest(`/api/audio/x/0?part=${part}`),
+      pageRequest("GET", `/api/audio/x/0?part=${part}`),
       context({ hash: study.reference!.file.hash, chunk: "0" }),
     );
     const [heard] = unpackFrames(new Uint8Array(await answer.arrayBuffer()));
