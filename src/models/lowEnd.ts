@@ -7,6 +7,7 @@ import { packBass, type PackedBass } from "@/core/lowEnd/packedBass";
 import { belowHearing, type BassNote, type LowEndMeasures } from "@/core/lowEnd";
 import {
   drumStemsOf,
+  heardBass,
   itemDrums,
   itemPlan,
   versionOf,
@@ -25,6 +26,8 @@ export interface LowEndTrack {
   kicks: number[];
   /** As detected; the study holds what was corrected by hand. */
   bass: PackedBass;
+  /** The stem that its notes are known by; null where they were heard in the mix. */
+  bassSource: string | null;
   /** Length of a beat, seconds; null where there is no grid. */
   beat: number | null;
 }
@@ -53,12 +56,14 @@ function lowEndTrack(
     track.corrections,
     ownGrids.get(track.id) ?? null,
   );
+  const bass = heardBass(track, study.elements, analyses);
   return {
     itemId: track.id,
     hash: track.file.hash,
     title: withoutExtension(track.fileName),
     kicks: counted.hits.flatMap(({ voice, time }) => (voice === "kick" ? Math.round(1e4 * time) / 1e4 : [])),
-    bass: packBass(analysis.bass),
+    bass: packBass(bass.notes),
+    bassSource: bass.source,
     beat: grid && 60 / grid.bpm,
   };
 }

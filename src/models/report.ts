@@ -13,7 +13,7 @@ import { pitchName } from "@/core/harmony/notes";
 import { bandTolerance, situationOf, type TrackMeasures } from "@/core/match";
 import { chordLoop, type CountedPlan } from "@/core/plan";
 import { presenceGroups } from "@/core/sections/formEstimate";
-import type { FullComparison, StudyResults, TrackRecord } from "@/core/study";
+import { heardBass, type FullComparison, type StudyResults, type TrackRecord } from "@/core/study";
 import { gapCurve, wholeOf, type BandGap } from "@/core/tone";
 import { aspectTitles } from "./aspectTitles";
 import {
@@ -346,7 +346,8 @@ function referenceChapter(results: StudyResults): Chapter | null {
   const grid = results.grids.get(study.reference.id);
   const bars = grid && barsOf(grid);
   const { kickLengthBeats: kick, kickHz } = analysis.lowEnd;
-  const notes = [...new Set(analysis.bass.map(({ midi }) => midi))].sort((a, b) => a - b);
+  const bass = heardBass(study.reference, study.elements, results.analyses).notes;
+  const notes = [...new Set(bass.map(({ midi }) => midi))].sort((a, b) => a - b);
   const spelling = key ? spellingOf(key) : "sharps";
   const facts: [string, string][] = [
     ["File", study.reference.fileName],
@@ -369,7 +370,7 @@ function referenceChapter(results: StudyResults): Chapter | null {
       "Bass notes",
       notes.length === 0
         ? "none found"
-        : `${analysis.bass.length}, ${pitchName(notes[0]!, spelling)} to ${pitchName(notes.at(-1)!, spelling)}`,
+        : `${bass.length}, ${pitchName(notes[0]!, spelling)} to ${pitchName(notes.at(-1)!, spelling)}`,
     ],
   ];
   return { lines: [], table: table(["", ""], facts) };

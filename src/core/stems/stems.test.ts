@@ -20,7 +20,11 @@ type Sound = readonly [Float32Array, Float32Array];
 const mono = (samples: Float32Array): Sound => [samples, samples];
 
 /** Noise of one octave, struck every half second or held. */
-function sound(seed: number, hertz: number, { struck = false, plays = (bar: number): boolean => bar > 0 } = {}): Sound {
+function sound(
+  seed: number,
+  hertz: number,
+  { struck = false, plays = (bar: number): boolean => bar > 0 } = {},
+): Sound {
   const samples = whiteNoise(-12, 2 * bars, rate, seed);
   applyBiquad(designBiquad("highPass", rate, hertz / 1.4, 0.7), samples);
   applyBiquad(designBiquad("lowPass", rate, hertz * 1.4, 0.7), samples);

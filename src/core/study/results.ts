@@ -14,7 +14,7 @@ import {
 } from "../drums";
 import type { ToneSide } from "../equaliser";
 import type { Grid } from "../grid/grid";
-import { countedBass } from "../lowEnd";
+import { countedBass, type BassNote } from "../lowEnd";
 import type { StyleTarget } from "../match";
 import type { Refusal } from "../outcome";
 import { countedPlan, namedAsReference, type CountedPlan, type PlanSide, type TrackPlan } from "../plan";
@@ -22,7 +22,7 @@ import { versionGrid, type StoredAlignment } from "./alignVersion";
 import type { ComparisonSide, StoredComparison } from "./compareVersion";
 import type { StoredLens } from "./lens";
 import type { StoredStemSum } from "./stemSums";
-import type { AnalysesByFile, StemRecord, StudyRecord, TrackRecord } from "./records";
+import type { AnalysesByFile, ElementRecord, StemRecord, StudyRecord, TrackRecord } from "./records";
 import type { Seconds } from "../units";
 import type { VersionScores } from "./scores";
 
@@ -129,6 +129,31 @@ export const drumStemsOf = (
         ]
       : [];
   });
+
+/**
+ * The notes of a track's bass before corrections, and by which stem they are known: the bass alone is heard far
+ * better. Several stems of the bass are layers that double each other, and tell nothing of its line by themselves.
+ */
+export function heardBass(
+  item: TrackRecord | StemRecord,
+  elements: readonly ElementRecord[],
+  analyses: AnalysesByFile,
+): { notes: readonly BassNote[]; source: string | null } {
+  const own = analyses.get(item.file.hash)?.bass ?? [];
+  const isBass = ({ elementId }: StemRecord) => elements.find(({ id }) => id === elementId)?.lens === "bass";
+  const stems = "stems" in item ? item.stems.filter(isBass) : [];
+  const [stem] = stems;
+  const offset = stem ? offsetOf(stem) : null;
+  const alone = stem && analyses.get(stem.file.hash);
+  if (stems.length !== 1 || offset === null || !alone) return { notes: own, source: null };
+  return {
+    notes: alone.bass.flatMap((note) => {
+      const [start, end] = [note.start + offset, note.end + offset];
+      return start < 0 ? [] : [{ ...note, start, end }];
+    }),
+    source: stem!.fileName,
+  };
+}
 
 /** The drums of a track or stem as they count on its own grid. */
 export function itemDrums(

@@ -5,6 +5,7 @@ import { madeUpStudy } from "../testing/study";
 import type { BassNote } from "../lowEnd";
 import { proposedElements } from "./foundElements";
 import type { ElementRecord } from "./records";
+import { heardBass } from "./results";
 import { elementOfStem } from "./stemElements";
 
 const element = (name: string, lens: ElementRecord["lens"]): ElementRecord => ({
@@ -108,5 +109,44 @@ describe("where the name says nothing", () => {
     expect(heard({}, 24, true)).toBeNull();
     // Which of the pitched elements it is cannot be heard.
     expect(heard({}, 0, true)).toBeNull();
+  });
+});
+
+describe("the bass line of a track", () => {
+  const { study, analyses } = madeUpStudy();
+  const reference = study.reference!;
+  const note = (start: number): BassNote => ({
+    start,
+    end: start + 0.4,
+    midi: 33,
+    cents: 0,
+    levelDb: -20,
+    sure: 1,
+  });
+  const known = new Map([
+    ...analyses,
+    ["hash0", { ...analyses.get("hash0")!, bass: [note(1), note(2)] }],
+    ["hash3", { ...analyses.get("hash3")!, bass: [note(0), note(1.5)] }],
+  ]);
+  const [stem] = reference.stems;
+  const bass = element("Bass", "bass");
+  const withStems = (...stems: typeof reference.stems) =>
+    heardBass({ ...reference, stems }, [...study.elements, bass], known);
+  const tied = { ...stem!, elementId: bass.id, offsetSeconds: 0.25 };
+
+  it("is heard in its stem where it has one, from where that begins", () => {
+    expect(withStems().source).toBeNull();
+    expect(withStems(stem!)).toEqual({ notes: [note(1), note(2)], source: null });
+    const alone = withStems(stem!, tied);
+    expect(alone.source).toBe(stem!.fileName);
+    expect(alone.notes.map(({ start, end }) => [start, end])).toEqual([
+      [0.25, 0.65],
+      [1.75, 2.15],
+    ]);
+  });
+
+  it("is that of the mix where the stem has no place yet, or several are layers", () => {
+    expect(withStems({ ...tied, offsetSeconds: null, measuredOffset: null }).source).toBeNull();
+    expect(withStems(tied, { ...tied, id: "stem2" }).source).toBeNull();
   });
 });

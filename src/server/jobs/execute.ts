@@ -8,6 +8,7 @@ import {
   coveredSpans,
   drumStemsOf,
   gainOf,
+  heardBass,
   itemsOf,
   measuredLens,
   offsetOf,
@@ -237,7 +238,7 @@ async function compare({ db, subject }: JobContext): Promise<JobOutcome> {
       analysis: {
         grid: analysis.grid,
         drums: analysis.drums,
-        bass: analysis.bass,
+        bass: [...heardBass(track, results.study.elements, results.analyses).notes],
         lowEnd: analysis.lowEnd,
       },
       plan: own.value,

@@ -2,7 +2,7 @@
 import { and, eq, isNull } from "drizzle-orm";
 import { countedBass } from "@/core/lowEnd";
 import { refuse, success, type Outcome } from "@/core/outcome";
-import { itemDrums, itemsOf, drumStemsOf, planInStudy, type StudyResults } from "@/core/study";
+import { heardBass, itemDrums, itemsOf, drumStemsOf, planInStudy, type StudyResults } from "@/core/study";
 import { compute } from "../jobs/threads";
 import { loadAnalyses, loadOnsets } from "../storage/analyses";
 import type { Database } from "../storage/database";
@@ -66,7 +66,7 @@ function itemIn(results: StudyResults, itemId: string) {
     swing: analysis.grid?.swing,
     seconds: analysis.durationSeconds,
     sampleRate: analysis.sampleRate,
-    bass: countedBass(analysis.bass, item.corrections.bass),
+    bass: countedBass(heardBass(item, study.elements, analyses).notes, item.corrections.bass),
     bassNotes: analysis.drums.bassNotes,
   };
 }

@@ -53,6 +53,7 @@ export const compareKey = (
       offsetOf(stem),
       stem.elementId,
       stemName(elements.find(({ id }) => id === stem.elementId)?.name, stem.fileName),
+      elements.find(({ id }) => id === stem.elementId)?.lens ?? null,
       gainOf(stemSums, trackId, stem.id),
     ]),
   ];

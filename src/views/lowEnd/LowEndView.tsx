@@ -15,6 +15,7 @@ import { countedBass, defaultCutOff, measureLowEnd, type LowEndMeasures } from "
 import { unpackBass } from "@/core/lowEnd/packedBass";
 import { coveredSpans, tracksOf, type AlignedBars } from "@/core/study";
 import { bassLines, bassSentences, type BassLines } from "@/models/bassLine";
+import { sides } from "@/listening/engine/timeline";
 import { usePlayback } from "@/listening/Playback";
 import { barWords } from "@/models/coverage";
 import { fixed, signed } from "@/models/format";
@@ -28,7 +29,15 @@ import { useLowEnd } from "./useLowEnd";
 import { ReferenceName } from "../study/ReferenceName";
 
 /** How much of the bass line both have, how they differ as a whole, and where. */
-function BassAnswer({ lines, onBars }: { lines: BassLines; onBars(bars: BarRange): void }) {
+function BassAnswer({
+  lines,
+  model,
+  onBars,
+}: {
+  lines: BassLines;
+  model: LowEndModel;
+  onBars(bars: BarRange): void;
+}) {
   const { overlap, differing } = lines;
   return (
     <>
@@ -45,6 +54,14 @@ function BassAnswer({ lines, onBars }: { lines: BassLines; onBars(bars: BarRange
           {sentence}
         </p>
       ))}
+      {sides.map(
+        (side) =>
+          model[side].bassSource && (
+            <p key={side} className="small-text soft mb-1">
+              Notes of the {side} from {model[side].bassSource}.
+            </p>
+          ),
+      )}
       {differing.length > 0 && (
         <section aria-label="Where the lines differ">
           <h2>Where they differ</h2>
@@ -258,7 +275,7 @@ function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars
         )}
       </div>
       <aside aria-label="What to do about the low end">
-        {look === "bass" && <BassAnswer lines={lines} onBars={selectBars} />}
+        {look === "bass" && <BassAnswer lines={lines} model={model} onBars={selectBars} />}
         {look === "picture" && measured && measured !== "nothing" && findings.length === 0 && (
           <p className="strong">Kick and bass share the low end as in the reference.</p>
         )}
