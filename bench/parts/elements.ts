@@ -120,6 +120,25 @@ function strokesAlone(track: StereoTrack): number[] {
   return found.map((k) => (Math.max(0, k - 1) * renderRate) / 100);
 }
 
+/** With the tail of a room behind it, which falls by 60 dB in 1.2 s: four combs (Schroeder 1962, from memory). */
+export function inRoom(track: StereoTrack): StereoTrack {
+  const delays = [0.0297, 0.0371, 0.0411, 0.0437];
+  return each(track, (samples) => {
+    const own = samples.slice();
+    for (const delay of delays) {
+      const length = Math.round(delay * renderRate);
+      const feedback = 10 ** ((-3 * delay) / 1.2);
+      const line = new Float32Array(length);
+      for (let i = 0; i < samples.length; i++) {
+        const out = line[i % length]!;
+        line[i % length] = samples[i]! + feedback * out;
+        own[i]! += 0.2 * out;
+      }
+    }
+    return own;
+  });
+}
+
 const everyPart = lensParts;
 const changes: readonly Change[] = [
   { kind: "6 dB louder", aspect: "level", parts: everyPart, of: (track) => scaled(track, 6) },
@@ -173,6 +192,12 @@ const changes: readonly Change[] = [
     aspect: "envelope",
     parts: ["kick", "snare", "percussion"],
     of: (track) => each(track, (samples) => expanded(samples)),
+  },
+  {
+    kind: "in a room",
+    aspect: "space",
+    parts: ["kick", "snare", "percussion", "music"],
+    of: (track) => leveled(inRoom(track), track),
   },
   {
     kind: "25 ms late",

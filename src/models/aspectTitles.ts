@@ -27,6 +27,7 @@ export const elementAspectTitles: Record<ElementAspect, string> = {
   width: "Width and position",
   presence: "Where it plays",
   movement: "Movement",
+  space: "Space",
   envelope: "Envelope",
   pattern: "Pattern",
   timing: "Timing",

@@ -22,6 +22,7 @@ const measureOf: Record<ElementAspect, MeasureName> = {
   width: "elementWidth",
   presence: "presence",
   movement: "toneMovement",
+  space: "elementSpace",
   envelope: "strokeLength",
   pattern: "drumHits",
   timing: "hitTiming",
@@ -57,6 +58,7 @@ const bars = ({ missing = [] as number[], extra = [] as number[], moving = [] as
   level: null,
   tone: null,
   movement: { tone: null, level: null, bars: moving },
+  space: null,
   coverings: [],
 });
 const only = (aspects: ComparedAspect<ElementAspect>[], own: Partial<ComparedElement> = {}, total = 10) =>

@@ -116,6 +116,11 @@ function wordsOf(
       return presenceInWords(element.name, compared.bars?.presence ?? null, gap);
     case "width":
       return widthInWords(element.name, measure);
+    case "space":
+      return {
+        title: `${element.name} stands in ${gap > 0 ? "more" : "less"} room, by ${fixed(Math.abs(gap))} dB`,
+        detail: `Its gaps are ${gap > 0 ? "fuller" : "emptier"} in most bars. Check its reverb, delay, gate and release.`,
+      };
     case "envelope":
       return {
         title: `${element.name} rings ${timesWords(gap)}`,

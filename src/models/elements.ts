@@ -6,7 +6,14 @@ import type { LensPart } from "@/core/lens/parts";
 import { answeredBars, barsPlayed, type PartInBars } from "@/core/lens/answeredBars";
 import { isPresenceTold } from "@/core/lens/presence";
 import { setIn } from "@/core/lens/presenceCorrection";
-import { measureRules, type ComparedElement, type ComparedMeasure, type MeasureName } from "@/core/match";
+import {
+  besideVocal,
+  measureRules,
+  type BesideVocal,
+  type ComparedElement,
+  type ComparedMeasure,
+  type MeasureName,
+} from "@/core/match";
 import { fixed, signed } from "./format";
 import {
   countedInterplay,
@@ -90,6 +97,8 @@ export interface ElementsModel {
   /** Of the reference. */
   sections: { name: string; firstBar: number; lastBar: number }[];
   bars: number;
+  /** How loud each is beside the vocal, by element id. */
+  besideVocal: Record<string, BesideVocal | null>;
   /** What never sounds together, or answers one another. */
   interplay: Interplay[];
 }
@@ -165,6 +174,7 @@ export function elementsModel(
   return {
     elements: Object.fromEntries(elements.map(({ element, compared }) => [element.id, compared])),
     lanes: Object.fromEntries(lanes),
+    besideVocal: besideVocal(elements),
     sections: sections.map(({ name, firstBar, lastBar }) => ({ name, firstBar, lastBar })),
     bars: Math.max(
       bars?.parts.kick.levels.reference.length ?? 0,
@@ -180,6 +190,15 @@ export function targetWords(score: number | null, target: number): string {
   if (score === null) return `The ${aim} is not measured yet.`;
   const left = Math.round(target) - Math.round(score);
   return left <= 0 ? `The ${aim} is reached.` : `${left} below the ${aim}.`;
+}
+
+/** Where an element stands beside the vocal on both sides: `3.1 dB below it in the reference, 1.0 above it here`. */
+export function vocalWords({ reference, version }: BesideVocal): string {
+  const place = (level: number) =>
+    Math.abs(level) < 0.05
+      ? "level with it"
+      : `${fixed(Math.abs(level))} dB ${level > 0 ? "above" : "below"} it`;
+  return `${place(reference)} in the reference, ${place(version)} here`;
 }
 
 /** Below this what the lens lifts out is mixed with others; above, it is as good as alone. */

@@ -34,6 +34,7 @@ export const measureTitles: Partial<Record<ComparedMeasure["name"], string>> = {
   elementBalance: "left to right",
   toneMovement: "tone from bar to bar",
   levelMovement: "level from bar to bar",
+  elementSpace: "level in the gaps",
   strokeLength: "length of the strokes",
   presence: "bars played in",
 };
@@ -68,6 +69,7 @@ const valueUnit: Record<ComparedMeasure["name"], string> = {
   elementBalance: "dB",
   toneMovement: "dB",
   levelMovement: "dB",
+  elementSpace: "dB",
   strokeLength: "ms",
   presence: "%",
 };

@@ -42,6 +42,8 @@ export interface ComparedBars {
   level: LevelInBars | null;
   tone: ToneInBars | null;
   movement: ComparedMovement;
+  /** By how much fuller the gaps between its sounds are in the version; null where that cannot be told. */
+  space: Decibels | null;
   /** What covers it more than in the reference. */
   coverings: Covering[];
 }
@@ -189,7 +191,9 @@ export function compareElements(
     const measuredAspects = [
       elementAspect("level", 1, [level]),
       elementAspect("tone", 1, [comparedTone(heard, powers, bars?.tone ?? null, level.gap !== null, trust)]),
-      ...(isLifted ? [comparedImage(heard), comparedPresence(bars), comparedMovement(bars)] : []),
+      ...(isLifted
+        ? [comparedImage(heard), comparedPresence(bars), comparedMovement(bars), comparedSpace(bars)]
+        : []),
       ...(through.kind === "lens" && isStruck(part!) ? [comparedEnvelope(heard)] : []),
       ...(own ?? []),
     ];
@@ -274,6 +278,14 @@ const comparedMovement = (bars: ComparedBars | null): ComparedAspect<ElementAspe
     of("levelMovement", bars?.movement.level),
   ]);
 };
+
+const comparedSpace = (bars: ComparedBars | null): ComparedAspect<ElementAspect> =>
+  elementAspect("space", 0.5, [
+    typeof bars?.space === "number"
+      ? measured("elementSpace", null, null, bars.space)
+      : measured("elementSpace", null, null, null, "Too few bars in which both play it and it stands free."),
+  ]);
+
 const isStruck = (part: LensPart): boolean => part !== "bass" && part !== "music";
 
 /** What others leave in a part that stands less free lasts longer than its strokes. */

@@ -45,6 +45,7 @@ const measuringErrors: Partial<Record<MeasureName, MeasuringError>> = {
   elementWidth: { free: 0.2, hardly: 1 },
   toneMovement: { free: 0.4, hardly: 1.4 },
   levelMovement: { free: 0.3, hardly: 2 },
+  elementSpace: { free: 0.2, hardly: 0.5 },
   strokeLength: { free: 0.12, hardly: 0.6 },
   noteTiming: { free: 0.2, hardly: 0.4 },
 };

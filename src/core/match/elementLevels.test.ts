@@ -2,7 +2,7 @@
 import { countedLens, measuresOfWhole } from "../study";
 import { madeUpLens } from "../testing/lens";
 import { madeUpAnalysis } from "../testing/study";
-import { compareElements, measureRules, partAspects, scoreOf } from ".";
+import { besideVocal, compareElements, measureRules, partAspects, scoreOf, type ComparedElement } from ".";
 
 describe("levels of elements that are lifted out", () => {
   const bars = 16;
@@ -162,5 +162,44 @@ describe("levels of elements that are lifted out", () => {
       )[0]!.aspects.find(({ name }) => name === "level")!.measures[0]!.gap;
     expect(gapWith("in work")).toBeNull();
     expect(gapWith("left out")).toBeCloseTo(-6, 1);
+  });
+});
+
+describe("the level beside the vocal", () => {
+  const leveled = (reference: number, version: number | null): ComparedElement => ({
+    aspects: [
+      {
+        name: "level",
+        weight: 1,
+        score: null,
+        measures: [{ name: "elementLevel", reference, version, gap: null, score: null }],
+      },
+    ],
+    score: null,
+    spread: null,
+    through: { kind: "range" },
+    trust: 1,
+    bars: null,
+  });
+  const element = (name: string, compared: ComparedElement, state = "in work") => ({
+    element: { id: name, name, state },
+    compared,
+  });
+
+  it("is told of all that have one, but the vocal itself", () => {
+    const beside = besideVocal([
+      element("Pad", leveled(-20, -17)),
+      element("Lead vocal", leveled(-14, -15)),
+      element("Hats", leveled(-30, null)),
+    ]);
+    expect(beside.Pad).toEqual({ vocal: "Lead vocal", reference: -6, version: -2, gap: 4 });
+    expect(beside["Lead vocal"]).toBeNull();
+    expect(beside.Hats).toBeNull();
+  });
+
+  it("is not told where nothing is sung", () => {
+    const pad = element("Pad", leveled(-20, -17));
+    expect(besideVocal([pad, element("Voicing", leveled(-14, -15))]).Pad).toBeNull();
+    expect(besideVocal([pad, element("Vocal", leveled(-14, -15), "left out")]).Pad).toBeNull();
   });
 });

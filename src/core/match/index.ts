@@ -8,3 +8,4 @@ export * from "./measures";
 export * from "./scale";
 export * from "./score";
 export { styleAspects, type StyleAspect, type StyleTarget } from "./style";
+export { besideVocal, type BesideVocal } from "./besideVocal";

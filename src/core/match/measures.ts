@@ -33,6 +33,7 @@ export const elementAspects = [
   "width",
   "presence",
   "movement",
+  "space",
   "envelope",
   "pattern",
   "timing",
@@ -73,6 +74,7 @@ export type MeasureName =
   | "presence"
   | "toneMovement"
   | "levelMovement"
+  | "elementSpace"
   | "strokeLength";
 
 export interface MeasureRule extends Tolerance {
@@ -314,6 +316,14 @@ export const measureRules: Record<MeasureName, MeasureRule> = {
     halving: 4,
     reason:
       "How far its level moves otherwise, what is apart throughout left out; 4 dB is a fade that is there or not. Set by ear, no source.",
+  },
+  elementSpace: {
+    title: "Level in the gaps",
+    unit: "dB",
+    justNoticeable: 1.5,
+    halving: 5,
+    reason:
+      "How far it falls within a beat, in the bars in which both play it. As for the whole mix: 1.5 dB is within what one take differs from the next, 5 dB is another room.",
   },
   strokeLength: {
     title: "Length of the strokes",

@@ -11,6 +11,7 @@ import { interplay, soundingBeats, type Interplay, type PartBeats } from "../len
 import { ownOfBars, ownShares } from "../lens/ownShare";
 import { barLevels, isPresenceTold, type PartBars } from "../lens/presence";
 import type { PresenceCorrection } from "../lens/presenceCorrection";
+import { compareSpace, gapDepths, type PartDepths } from "../lens/space";
 import { barStrokes, strokesToCompare } from "../lens/strokes";
 import { toneInBars, type ToneInBars } from "../lens/toneInBars";
 import { ofDrumParts, ofLensParts, type DrumPart, type LensPart } from "../lens/parts";
@@ -20,7 +21,7 @@ import type { TrackRecord } from "./records";
 import type { SpanPair } from "./spans";
 
 /** Raise it whenever the same parts can be measured otherwise. */
-export const lensMeasuresVersion = 7;
+export const lensMeasuresVersion = 8;
 
 export interface StoredLens {
   reference: LensMeasures;
@@ -32,6 +33,8 @@ export interface StoredLens {
     strokes: Record<DrumPart, PartBars>;
     /** In which beats each part sounds. */
     beats: Record<LensPart, PartBeats>;
+    /** How far each part falls within the beats of their bars. */
+    depths: Record<LensPart, PartDepths>;
     /** What is covered more than in the reference. */
     coverings: Covering[];
   } | null;
@@ -46,7 +49,7 @@ export function barStarts(grid: Grid): number[] {
 }
 
 /** The same of its beats. */
-function beatStarts(grid: Grid): number[] {
+export function beatStarts(grid: Grid): number[] {
   const count = Math.max(0, barsOf(grid).last) * grid.beatsPerBar;
   return Array.from({ length: count + 1 }, (_, beat) => secondsAt(grid, beat));
 }
@@ -97,14 +100,19 @@ export function measuredLens(
     return { reference: barStrokes(own!, ours), version: barStrokes(other!, theirs) };
   };
   const free = ofLensParts((part) => lesserFree(measures, part));
+  const beats = [beatStarts(aligned.reference), beatStarts(aligned.version)] as const;
   return {
     ...measures,
     bars: {
       parts,
       strokes: ofDrumParts(strokesOf),
       beats: ofLensParts((part) => ({
-        reference: soundingBeats(reference.levels[part], beatStarts(aligned.reference)),
-        version: soundingBeats(version.levels[part], beatStarts(aligned.version)),
+        reference: soundingBeats(reference.levels[part], beats[0]),
+        version: soundingBeats(version.levels[part], beats[1]),
+      })),
+      depths: ofLensParts((part) => ({
+        reference: gapDepths(reference.levels[part], beats[0], aligned.reference.beatsPerBar),
+        version: gapDepths(version.levels[part], beats[1], aligned.version.beatsPerBar),
       })),
       coverings: coverings(inBars.spectra[0], inBars.spectra[1], parts, free, aligned.spans),
     },
@@ -223,6 +231,7 @@ export function countedLens(
         level: levelInBars(own, strokes[part] ?? null, coverage, chosen, free),
         tone,
         movement: compareMovement(own, tone, coverage, chosen, free),
+        space: compareSpace(bars.depths[part], own, coverage, chosen, free),
         coverings: bars.coverings.filter((covering) => covering.part === part),
       };
     }),

@@ -7,16 +7,17 @@ import { barSpectra } from "../lens/barSpectra";
 import type { PartMeasures } from "../lens/lensMeasures";
 import { levelInBars } from "../lens/levelInBars";
 import { compareMovement } from "../lens/movement";
-import { barLevels, silence } from "../lens/presence";
+import { barLevels, levelsPerSecond, silence } from "../lens/presence";
+import { compareSpace, gapDepths, type PartDepths } from "../lens/space";
 import { toneInBars, toneInBarsSchema, type ToneInBars } from "../lens/toneInBars";
 import type { StemPair } from "../match";
 import { averageSpectrum, twelfthCount, type FractionalOctaveSpectrogram, type Spectrum } from "../tone";
 import { decibelRange, mostBeats } from "../ranges";
 import { decibelsToPower, powerToDecibels, type Decibels, type Seconds, type Span } from "../units";
-import { barStarts } from "./lens";
+import { barStarts, beatStarts } from "./lens";
 import type { SpanPair } from "./spans";
 
-const { max, min, round } = Math;
+const { ceil, max, min, round } = Math;
 
 /** What a stem sounds like over time, and where it begins in its track. */
 export interface StemSound {
@@ -33,11 +34,13 @@ export interface StemSound {
 const powersSchema = z.array(z.number().min(-1e6).max(1e6)).length(twelfthCount);
 const spectrumSchema = z.object({ mid: powersSchema, side: powersSchema, cross: powersSchema });
 const levelsSchema = z.array(decibelRange).max(mostBeats);
+const depthsSchema = z.array(decibelRange.nullable()).max(mostBeats);
 
 export const storedStemPairSchema = z.object({
   reference: spectrumSchema,
   version: spectrumSchema,
   levels: z.object({ reference: levelsSchema, version: levelsSchema }),
+  depths: z.object({ reference: depthsSchema, version: depthsSchema }),
   tone: toneInBarsSchema.nullable(),
 });
 
@@ -47,6 +50,8 @@ export interface StoredStemPair {
   version: StoredSpectrum;
   /** Its levels in the bars of both sides. */
   levels: PartInBars["levels"];
+  /** How far it falls within the beats of these bars. */
+  depths: PartDepths;
   tone: ToneInBars | null;
 }
 
@@ -118,6 +123,19 @@ function levelsOf(stems: readonly StemSound[], starts: readonly Seconds[]): Deci
   });
 }
 
+/** How far all stems of an element together fall within the beats of the bars of the track. */
+function depthsOf(stems: readonly StemSound[], grid: Grid): PartDepths["reference"] {
+  const beats = beatStarts(grid);
+  const sum = new Float32Array(max(0, ceil((beats.at(-1) ?? 0) * levelsPerSecond)));
+  for (const { levels, offsetSeconds, gainDb } of stems) {
+    const later = round(offsetSeconds * levelsPerSecond);
+    const gain = decibelsToPower(gainDb);
+    for (let k = max(0, later); k < min(sum.length, levels.length + later); k++)
+      sum[k]! += gain * levels[k - later]!;
+  }
+  return gapDepths(sum, beats, grid.beatsPerBar);
+}
+
 const inBars = (levels: PartInBars["levels"], set?: PartInBars["set"]): PartInBars => ({
   levels,
   // All of it is its own.
@@ -155,6 +173,10 @@ export function measuredStems(
           reference: spectrumOf(ours, spans.reference),
           version: spectrumOf(theirs, spans.version),
           levels,
+          depths: {
+            reference: depthsOf(ours, grids.reference),
+            version: depthsOf(theirs, grids.version),
+          },
           tone: toneInBars(spectra, [whole, whole], playedBars(inBars(levels), coverage, chosen, whollyFree)),
         },
       ];
@@ -194,6 +216,7 @@ export function countedStems(
             level: levelInBars(part, null, coverage, chosen, whollyFree),
             tone: stored.tone,
             movement: compareMovement(part, stored.tone, coverage, chosen, whollyFree),
+            space: compareSpace(stored.depths, part, coverage, chosen, whollyFree),
             coverings: [],
           },
   };

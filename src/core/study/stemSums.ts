@@ -4,7 +4,7 @@ import type { Grid } from "../grid/grid";
 import type { LiftedTrack, PartSpectrogram } from "../lens/lensMeasures";
 import type { LensPart } from "../lens/parts";
 import { decibelRange } from "../ranges";
-import { stemSum, stemSumSchema } from "../stems";
+import { stemSum, stemSumSchema } from "../stems/stemSum";
 import type { Decibels, Seconds } from "../units";
 import { barStarts } from "./lens";
 import type { ElementRecord, StemRecord, TrackRecord } from "./records";

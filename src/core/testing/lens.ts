@@ -18,6 +18,8 @@ type MadeUpParts = Partial<
       playsThere?(bar: number): boolean;
       /** How far the tone of its bars strays from the reference's, in dB. */
       movement?: number;
+      /** By how much fuller the gaps between its sounds are than the reference's, in dB. */
+      fuller?: number;
     }
   >
 >;
@@ -73,6 +75,10 @@ export function madeUpLens(bars: number, parts: MadeUpParts, coverings: Covering
           (bar) => part in parts && (parts[part]!.plays?.(bar) ?? true),
           9 + (parts[part]?.gainDb ?? 0),
         ),
+      })),
+      depths: ofLensParts((part) => ({
+        reference: levels(() => true).map(() => (part in parts ? -12 : null)),
+        version: levels(() => true).map(() => (part in parts ? -12 + (parts[part]!.fuller ?? 0) : null)),
       })),
       coverings,
     },

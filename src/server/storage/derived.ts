@@ -102,6 +102,8 @@ const beatsSchema = z
   .regex(/^[01]*$/)
   .max(mostBeats);
 const partBeatsSchema = z.object({ reference: beatsSchema, version: beatsSchema });
+const depthsSchema = z.array(decibelRange.nullable()).max(mostBeats);
+const partDepthsSchema = z.object({ reference: depthsSchema, version: depthsSchema });
 const storedLensSchema = z.object({
   reference: lensMeasuresSchema,
   version: lensMeasuresSchema,
@@ -112,6 +114,7 @@ const storedLensSchema = z.object({
       ),
       strokes: z.object(ofDrumParts(() => partBarsSchema)),
       beats: z.object(ofLensParts(() => partBeatsSchema)),
+      depths: z.object(ofLensParts(() => partDepthsSchema)),
       coverings: z.array(
         z.object({
           part: z.enum(lensParts),

@@ -3,7 +3,7 @@ import { createHash } from "node:crypto";
 import { analysisVersion } from "@/core/analysis/result";
 import { lensVersion } from "@/core/lens";
 import { planVersion } from "@/core/plan";
-import { stemSumVersion } from "@/core/stems";
+import { stemSumVersion } from "@/core/stems/stemSum";
 import {
   alignmentVersion,
   comparisonVersion,

@@ -1,11 +1,20 @@
-import { measureRules, type ComparedElement } from "@/core/match";
+import { measureRules, type BesideVocal, type ComparedElement } from "@/core/match";
 import type { ElementRecord } from "@/core/study";
 import { elementAspectTitles } from "@/models/aspectTitles";
-import { gapWords, sideWords } from "@/models/elements";
-import { points } from "@/models/format";
+import { gapWords, sideWords, vocalWords } from "@/models/elements";
+import { points, signed } from "@/models/format";
 
 /** The aspects of an element, each with its gap and score, down to its measures. */
-export function AspectTable({ element, compared }: { element: ElementRecord; compared: ComparedElement }) {
+export function AspectTable({
+  element,
+  compared,
+  vocal,
+}: {
+  element: ElementRecord;
+  compared: ComparedElement;
+  /** Its level beside the vocal; null where there is none. */
+  vocal: BesideVocal | null;
+}) {
   const scores = compared.aspects.flatMap(({ score }) => (score === null ? [] : [score]));
   const weakest = Math.min(...scores);
   return (
@@ -50,6 +59,16 @@ export function AspectTable({ element, compared }: { element: ElementRecord; com
             </tr>
           );
         })}
+        {vocal && (
+          <tr>
+            <td>
+              <div className="strong">Level beside {vocal.vocal}</div>
+              <div className="tiny-text soft">{vocalWords(vocal)}; counted in the level of both</div>
+            </td>
+            <td className="number text-nowrap">{signed(vocal.gap)} dB</td>
+            <td />
+          </tr>
+        )}
       </tbody>
     </table>
   );

@@ -9,7 +9,7 @@ import { points } from "@/models/format";
 import { lensParts, type LensPart } from "@/core/lens/parts";
 import { heardWords, lensTitles, targetWords } from "@/models/elements";
 import { bestVersion } from "@/models/progress";
-import type { ComparedElement } from "@/core/match";
+import type { BesideVocal, ComparedElement } from "@/core/match";
 import type { ElementRecord, ElementState, HeardElements } from "@/core/study";
 import { useStudy } from "../study/StudyContext";
 import { AspectTable } from "./AspectTable";
@@ -43,6 +43,7 @@ type Fields = z.output<typeof fieldsSchema>;
 export function ElementDetail({
   element,
   compared,
+  vocal,
   heard,
   others,
   onChange,
@@ -52,6 +53,8 @@ export function ElementDetail({
 }: {
   element: ElementRecord;
   compared: ComparedElement | null;
+  /** Its level beside the vocal; null where there is none. */
+  vocal: BesideVocal | null;
   /** What is heard of the reference; null where that is not known. */
   heard: HeardElements | null;
   /** The other elements of the study, any of which can be merged into this one. */
@@ -141,7 +144,7 @@ export function ElementDetail({
         </select>
       </label>
       {compared && <HearElement element={element} compared={compared} />}
-      {compared && <AspectTable element={element} compared={compared} />}
+      {compared && <AspectTable element={element} compared={compared} vocal={vocal} />}
       {compared?.bars && <CoveredBy element={element} coverings={compared.bars.coverings} />}
       {sounds.length > 0 && (
         <ul className="findings m-0" aria-label="Sounds in use">

@@ -180,6 +180,7 @@ export function Elements({ model, heard }: { model: ElementsModel | null; heard:
           key={chosen.id}
           element={chosen}
           compared={model?.elements[chosen.id] ?? null}
+          vocal={model?.besideVocal[chosen.id] ?? null}
           heard={heard}
           onChange={(next) => revise(chosen, next)}
           others={study.elements.filter(({ id }) => id !== chosen.id)}
