@@ -129,6 +129,8 @@ describe("a dip", () => {
 
   it("is none below the least depth, nor where too little of it is known", () => {
     expect(dipOf(curve(1.5, 20), 100, 0.5, 2)).toBeNull();
+    // Digital silence between the strokes of a drum by itself.
+    expect(dipOf(curve(180, 20), 100, 0.5, 2)).toBeNull();
     expect(dipOf(curve(10, 20).slice(0, 6), 100, 0.5, 2)).toBeNull();
     expect(dipOf([0, -8, -6, null, 0, 0, 0, 0, 0, 0, 0, 0], 100, 0.5, 2)).toBeNull();
   });

@@ -196,6 +196,8 @@ function isRelease(curve: readonly (Decibels | null)[]): boolean {
   return true;
 }
 
+/** No gain makes so much of it: what is that far down is silence between sounds. */
+const silent: Decibels = 100;
 /** A dip is at most so many times as deep as what of it is seen. */
 const mostCarried = 2;
 /** How much of what an even return would add is believed. */
@@ -218,7 +220,7 @@ export function dipOf(
   const last = (end < 0 ? curve.length : end) - 1;
   for (let t = 1; t <= last; t++) if (curve[t]! < curve[low]!) low = t;
   const deepest = -(curve[low] ?? 0);
-  if (last < 8 || deepest < least) return null;
+  if (last < 8 || deepest < least || deepest > silent) return null;
   let back = low;
   while (back <= last && curve[back]! < -0.1 * deepest) back++;
   // Never back before the next kick: it returns when the next one comes.

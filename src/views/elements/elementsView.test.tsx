@@ -215,6 +215,7 @@ describe("the Elements view", () => {
         "Width and position",
         "Where it plays",
         "Movement",
+        "Space",
         "Envelope",
         "Pattern",
         "Timing",

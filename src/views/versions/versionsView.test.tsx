@@ -1,5 +1,5 @@
 import { madeUpStudy } from "@/core/testing/study";
-import type { StudyRecord } from "@/core/study";
+import type { StoredStemSum, StudyRecord } from "@/core/study";
 import { addressBar } from "../testing/navigation";
 import { act, cleanup, fireEvent, json, openStudy, screen, tell, within } from "../testing/studio";
 import { Versions } from "./Versions";
@@ -135,5 +135,45 @@ describe("the Versions view", () => {
     fireEvent.click(screen.getByRole("button", { name: "Analyse again" }));
     await studio.saved();
     expect(studio.requests).toEqual(["POST /api/items/track0/analysis"]);
+  });
+
+  describe("the stems of a track", () => {
+    const sum = (own: Partial<StoredStemSum>) => ({
+      ...madeUpStudy(),
+      stemSums: new Map([
+        ["track0", { current: true, value: { restDb: -21.4, missing: [], gainsDb: { stem1: 4.2 }, ...own } }],
+      ]),
+    });
+    const group = () => screen.getByRole("group", { name: "Sum of the stems" });
+    const missing = { share: 0.9, bars: [3, 4, 5, 9], throughout: false, fromHz: 250, toHz: 2000 };
+
+    it("add up to it, each as loud as it is there", () => {
+      open("versions", sum({}));
+      expect(group().textContent).toBe(
+        "The stems add up to the track: without them the track is 21 dB softer.",
+      );
+      screen.getByText("+4.2 dB in the track");
+    });
+
+    it("lack what is named: an element throughout, another in some bars, something that nobody knows", () => {
+      const kick = { ...missing, part: "kick" as const, throughout: true };
+      open("versions", sum({ restDb: -5, missing: [kick, { ...missing, part: "music" }] }));
+      expect(group().textContent).toContain("The stems do not add up to the track");
+      const items = within(group()).getAllByRole("listitem");
+      expect(items.map(({ textContent }) => textContent)).toEqual([
+        "Kick is missing.",
+        "Chords and lead is partly missing, from 250 Hz to 2 kHz, in bars 3–5, bar 9.",
+      ]);
+      cleanup();
+      open("versions", sum({ missing: [{ ...missing, part: null }] }));
+      screen.getByText("Something from 250 Hz to 2 kHz is missing, in bars 3–5, bar 9.");
+    });
+
+    it("name one that is not heard in it", () => {
+      const study = sum({ gainsDb: { stem1: null } });
+      open("versions", study);
+      const { fileName } = study.study.reference!.stems[0]!;
+      expect(group().textContent).toContain(`“${fileName}” is not heard in the track`);
+    });
   });
 });

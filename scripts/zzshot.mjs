@@ -1,0 +1,11 @@
+import { chromium } from "@playwright/test";
+const [path, out, w = "1280", h = "800", theme = "light", full = ""] = process.argv.slice(2);
+const browser = await chromium.launch({ executablePath: "/usr/bin/chromium", args: ["--no-sandbox"] });
+const page = await browser.newPage({ viewport: { width: +w, height: +h } });
+await page.addInitScript((t) => localStorage.setItem("theme", t), theme);
+await page.goto("http://127.0.0.1:3101/");
+const base = (await page.getByRole("link", { name: "Copper Kites" }).getAttribute("href")).replace(/\/overview$/, "");
+await page.goto("http://127.0.0.1:3101" + base + path);
+await page.waitForTimeout(2500);
+await page.screenshot({ path: out, fullPage: full === "full" });
+await browser.close();
