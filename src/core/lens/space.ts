@@ -1,7 +1,7 @@
 /** The space that a part stands in: how far it falls between its sounds, which reverberance fills. */
 import type { CoverageSpan } from "../align/coverage";
 import type { BarRange } from "../grid/grid";
-import { median } from "../median";
+import { median, quantile } from "../median";
 import type { Decibels, Seconds } from "../units";
 import { playedBars, type PartInBars } from "./answeredBars";
 import { isPresenceTold, levelsPerSecond, silence } from "./presence";
@@ -9,7 +9,8 @@ import { throughout } from "./throughout";
 
 const { floor, log10, max, min, round } = Math;
 
-/** Below this nothing is heard in a beat. */
+/** A part sounds in beats that are within this of its loud ones, and not below the second. */
+const soundsWithin: Decibels = 12;
 const quietest: Decibels = -60;
 /** Further down others are all that is left. */
 const deepest: Decibels = -40;
@@ -34,8 +35,8 @@ export function gapDepths(
   beats: readonly Seconds[],
   beatsPerBar: number,
 ): (Decibels | null)[] {
-  const depthOf = (from: Seconds, to: Seconds): Decibels | null => {
-    const first = max(0, round(from * levelsPerSecond));
+  const ofBeats = beats.slice(1).map((to, beat) => {
+    const first = max(0, round(beats[beat]! * levelsPerSecond));
     const end = min(levels.length, round(to * levelsPerSecond));
     if (end - first < fewestLevels) return null;
     let [lowest, highest] = [Infinity, 0];
@@ -43,14 +44,14 @@ export function gapDepths(
       lowest = min(lowest, levels[k]!);
       highest = max(highest, levels[k]!);
     }
-    if (!(10 * log10(highest) > quietest)) return null;
-    return max(deepest, max(silence, 10 * log10(lowest)) - 10 * log10(highest));
-  };
-  return Array.from({ length: floor((beats.length - 1) / beatsPerBar) }, (_, bar) => {
-    const depths = Array.from({ length: beatsPerBar }, (__, i) => {
-      const beat = bar * beatsPerBar + i;
-      return depthOf(beats[beat]!, beats[beat + 1]!);
-    }).filter((depth) => depth !== null);
+    return { lowest: max(silence, 10 * log10(lowest)), highest: max(silence, 10 * log10(highest)) };
+  });
+  const heard = ofBeats.flatMap((own) => (own && own.highest > quietest ? [own.highest] : []));
+  const least = heard.length === 0 ? Infinity : max(quietest, quantile(heard, 0.8) - soundsWithin);
+  return Array.from({ length: floor(ofBeats.length / beatsPerBar) }, (_, bar) => {
+    const depths = ofBeats
+      .slice(bar * beatsPerBar, (bar + 1) * beatsPerBar)
+      .flatMap((own) => (own && own.highest >= least ? [max(deepest, own.lowest - own.highest)] : []));
     return depths.length === 0 ? null : round(10 * median(depths)) / 10;
   });
 }
