@@ -6,6 +6,7 @@ await page.addInitScript((t) => localStorage.setItem("theme", t), theme);
 await page.goto("http://127.0.0.1:3101/");
 const base = (await page.getByRole("link", { name: "Copper Kites" }).getAttribute("href")).replace(/\/overview$/, "");
 await page.goto("http://127.0.0.1:3101" + base + path);
+  if (process.env.SCROLL) await page.evaluate((t) => { const own = [...document.querySelectorAll("*")].find((e) => e.children.length === 0 && e.textContent.includes(t)); own?.scrollIntoView({ block: "center" }); }, process.env.SCROLL);
 await page.waitForTimeout(2500);
 await page.screenshot({ path: out, fullPage: full === "full" });
 await browser.close();

@@ -15,7 +15,7 @@ import {
   type StudyResults,
   type TrackRecord,
 } from "@/core/study";
-import type { Seconds } from "@/core/units";
+import type { Hertz, Seconds } from "@/core/units";
 import { fixed } from "./format";
 
 export interface LowEndTrack {
@@ -157,6 +157,7 @@ export function lowEndFindings(
   reference: LowEndMeasures,
   version: LowEndMeasures,
   notes: Record<"reference" | "version", readonly BassNote[]>,
+  deepest: Hertz = belowHearing,
 ): LowEndFinding[] {
   const found: LowEndFinding[] = [];
   const say = (key: string, title: string, detail: string, isWarning = false) =>
@@ -216,12 +217,12 @@ export function lowEndFindings(
       "Kick and bass could add up better",
       `With the bass ${fixed(Math.abs(moved.ms))} ms ${moved.ms > 0 ? "later" : "earlier"}${moved.inverted ? " and inverted" : ""} they would be ${fixed(moved.gainDb)} dB louder while the kick sounds${reference.moved ? `, in the reference ${fixed(reference.moved.gainDb)} dB` : ""}.`,
     );
-  const deep = notesBelow(notes.version, belowHearing);
-  const deepIn = notesBelow(notes.reference, belowHearing);
+  const deep = notesBelow(notes.version, deepest);
+  const deepIn = notesBelow(notes.reference, deepest);
   if (deep.length > 0 && deepIn.length < deep.length)
     say(
       "deep notes",
-      `${deep.map(({ name }) => name).join(", ")} ${deep.length === 1 ? "lies" : "lie"} below ${belowHearing} Hz`,
+      `${deep.map(({ name }) => name).join(", ")} ${deep.length === 1 ? "lies" : "lie"} below ${deepest} Hz`,
       `${deep.reduce((sum, { count }) => sum + count, 0)} notes. Few speakers play them, and they eat headroom.`,
       true,
     );
@@ -231,7 +232,7 @@ export function lowEndFindings(
   )
     say(
       "deep",
-      `Too much below ${belowHearing} Hz`,
+      `Too much below ${deepest} Hz`,
       `${fixed(version.below30Db)} dB of the low end, in the reference ${fixed(reference.below30Db)}. A low cut gives headroom back.`,
       true,
     );

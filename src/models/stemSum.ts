@@ -27,10 +27,8 @@ function missingWords(missing: MissingPart, name: string | null): string {
   const { fromHz, toHz, bars, throughout } = missing;
   const range = `${nominalFrequency(fromHz)} to ${nominalFrequency(toHz)}`;
   const where = throughout ? "" : `, in ${listedBars(bars)}`;
-  if (name === null) return `Something from ${range} is missing${where}.`;
-  return isWhollyMissing(missing)
-    ? `${name} is missing.`
-    : `${name} is partly missing, from ${range}${where}.`;
+  if (name === null) return `Missing: something from ${range}${where}.`;
+  return `Partly missing: ${name}, from ${range}${where}.`;
 }
 
 /** @param sum what is known of the stems of a track. */
@@ -40,16 +38,21 @@ export function stemSumWords(
   track: Pick<TrackRecord, "stems">,
 ): StemSumWords {
   const { restDb, missing, gainsDb } = sum;
+  const named = missing.map((own) => ({ ...own, name: own.part && nameOf(own.part, elements, track) }));
+  const wholly = named.flatMap((own) => (own.name !== null && isWhollyMissing(own) ? [own.name] : []));
   const strangers = track.stems.filter(({ id }) => gainsDb[id] === null);
   const findings = [
-    ...missing.map((own) => missingWords(own, own.part && nameOf(own.part, elements, track))),
+    ...(wholly.length > 0 ? [`Missing: ${wholly.join("; ")}.`] : []),
+    ...named
+      .filter((own) => own.name === null || !isWhollyMissing(own))
+      .map((own) => missingWords(own, own.name)),
     ...strangers.map(
       ({ fileName }) =>
         `“${fileName}” is not heard in the track: check where it starts, or whether it is another take.`,
     ),
   ];
   const isWhole = findings.length === 0;
-  const left = `without them the track is ${fixed(Math.abs(restDb), 0)} dB softer`;
+  const left = `what is left without them is ${fixed(Math.abs(restDb), 0)} dB softer`;
   return {
     isWhole,
     sentence: isWhole
@@ -59,8 +62,8 @@ export function stemSumWords(
   };
 }
 
-/** How loud a stem is in its track beside its file; empty while that is not known. */
+/** How much louder a stem is in its track than in its file; empty while that is not known. */
 export function gainWords(sum: StoredStemSum | null, stemId: string): string {
   const gain = sum?.gainsDb[stemId];
-  return typeof gain === "number" ? `${signed(gain)} dB in the track` : "";
+  return gain === undefined ? "" : gain === null ? "not heard" : `${signed(gain)} dB`;
 }

@@ -209,21 +209,22 @@ describe("stems", () => {
     for (let i = 0; i < beat.length; i++) beat[i] = strokes[2 * i]! / 32768;
     const mixed = voice.map((x, i) => 0.25 * x + 0.5 * beat[i]!);
     const { itemId: trackId, studyId } = await begin(writeWav([mixed, mixed], rate));
-    const sum = async () => {
-      await idle();
-      return (await read(studyId)).stemSums.get(trackId)!.value;
-    };
+    const sum = (stems: number) =>
+      until(async () => {
+        const own = (await read(studyId)).stemSums.get(trackId);
+        return own?.current && Object.keys(own.value.gainsDb).length === stems && own.value;
+      });
     const cut = voice.slice(Math.round(0.75 * rate));
     const stem = (await (
       await addStem(studyId, trackId, writeWav([cut, cut], rate), "vocal.wav")
     ).json()) as Added;
-    const alone = await sum();
+    const alone = await sum(1);
     expect(alone.gainsDb[stem.itemId]).toBeCloseTo(-12, 0);
     expect(alone.missing).toMatchObject([{ part: null, throughout: true }]);
     const drums = (await (
       await addStem(studyId, trackId, writeWav([beat, beat], rate), "beat.wav")
     ).json()) as Added;
-    const both = await sum();
+    const both = await sum(2);
     expect(both.gainsDb[drums.itemId]).toBeCloseTo(-6, 0);
     expect(both.missing).toEqual([]);
     expect(both.restDb).toBeLessThan(-18);
@@ -242,7 +243,7 @@ describe("stems", () => {
     for (let i = from; i < from + 5000; i += 250) expect(heard![i]).toBeCloseTo(0.25 * voice[i]!, 2);
     // Moved away from where it belongs it is not heard in the track.
     await editItem(studyId, stem.itemId, { offsetSeconds: 3.1 });
-    expect((await sum()).gainsDb[stem.itemId]).toBeNull();
+    expect((await sum(2)).gainsDb[stem.itemId]).toBeNull();
   });
 
   it("are tied to the element that their name tells, unless somebody has said otherwise", async () => {

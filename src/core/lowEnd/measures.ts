@@ -87,11 +87,16 @@ export interface LowEndBand extends LowEnd {
   /** Power of kicks and of the rest every 5 ms; see `lowEnvelope`. */
   kickPower: Float32Array;
   restPower: Float32Array;
-  /** The mid below 30 Hz. */
+  /** The mid below what most speakers play. */
   deep: Float32Array;
 }
 
-export function lowEndBand({ rate, kick, rest, side }: LowEnd, cutOff: Hertz = defaultCutOff): LowEndBand {
+/** @param deepest below which few speakers play anything. */
+export function lowEndBand(
+  { rate, kick, rest, side }: LowEnd,
+  cutOff: Hertz = defaultCutOff,
+  deepest: Hertz = belowHearing,
+): LowEndBand {
   const low = (samples: Float32Array) => belowCutOff(samples, rate, cutOff);
   const [kickLow, restLow] = [low(kick), low(rest)];
   const mid = kick.map((x, i) => x + rest[i]!);
@@ -103,7 +108,7 @@ export function lowEndBand({ rate, kick, rest, side }: LowEnd, cutOff: Hertz = d
     side: low(side),
     kickPower: lowEnvelope(kickLow, rate),
     restPower: lowEnvelope(restLow, rate),
-    deep: belowCutOff(mid, rate, belowHearing),
+    deep: belowCutOff(mid, rate, deepest),
   };
 }
 

@@ -62,8 +62,8 @@ export function AspectTable({
         {vocal && (
           <tr>
             <td>
-              <div className="strong">Level beside {vocal.vocal}</div>
-              <div className="tiny-text soft">{vocalWords(vocal)}; counted in the level of both</div>
+              <div className="strong">Beside {vocal.vocal}</div>
+              <div className="tiny-text soft">level: {vocalWords(vocal)}; counted in both levels</div>
             </td>
             <td className="number text-nowrap">{signed(vocal.gap)} dB</td>
             <td />

@@ -11,7 +11,7 @@ import { NumberField } from "@/components/NumberField";
 import { bassMidi } from "@/core/formats/bassMidi";
 import { barsOf, spanOfBars, type BarRange } from "@/core/grid/grid";
 import { decibelsToAmplitude } from "@/core/units";
-import { countedBass, defaultCutOff, measureLowEnd, type LowEndMeasures } from "@/core/lowEnd";
+import { countedBass, belowHearing, defaultCutOff, measureLowEnd, type LowEndMeasures } from "@/core/lowEnd";
 import { unpackBass } from "@/core/lowEnd/packedBass";
 import { coveredSpans, tracksOf, type AlignedBars } from "@/core/study";
 import { bassLines, bassSentences, type BassLines } from "@/models/bassLine";
@@ -122,13 +122,14 @@ function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars
   const look = useSearchParams().get("look") === "bass" ? "bass" : "picture";
   const playback = usePlayback();
   const [cutOff, setCutOff] = useState<number>(defaultCutOff);
+  const [deepest, setDeepest] = useState<number>(belowHearing);
   const [zoom, setZoom] = useState<(typeof zooms)[number]["name"]>("4 bars");
   const where = useWhere();
   // Measuring and drawing take a tenth of a second: the frame of the view stands first.
   const isDrawn = useAfterFirstPaint();
   const bands = {
-    reference: useLowEnd(model.reference.hash, cutOff),
-    version: useLowEnd(model.version.hash, cutOff),
+    reference: useLowEnd(model.reference.hash, cutOff, deepest),
+    version: useLowEnd(model.version.hash, cutOff, deepest),
   };
   const reference = isDrawn ? bands.reference : null;
   const other = isDrawn ? bands.version : null;
@@ -181,7 +182,7 @@ function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars
   const shown = { first, last: Math.min(all.last, first + count - 1) };
   const findings =
     measured && measured !== "nothing"
-      ? lowEndFindings(measured.reference, measured.version, measured.notes)
+      ? lowEndFindings(measured.reference, measured.version, measured.notes, deepest)
       : [];
   const exported = (side: "reference" | "version") =>
     download(
@@ -249,6 +250,7 @@ function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars
             beats={beats}
             onBars={selectBars}
             gain={gain}
+            deepest={deepest}
           />
         ) : (
           <p className="soft low-waiting">Filtering …</p>
@@ -270,7 +272,13 @@ function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars
                 beat: model.version.beat ?? 0.5,
               }}
             />
-            <Figures {...measured} versionNumber={version!.number} where={where} />
+            <Figures
+              {...measured}
+              versionNumber={version!.number}
+              where={where}
+              deepest={deepest}
+              onDeepest={setDeepest}
+            />
           </div>
         )}
       </div>
@@ -330,7 +338,7 @@ const rows: [title: string, unit: string, places: number, key: keyof LowEndMeasu
   ["Room until the next kick", "beats", 2, "roomBeats"],
   ["Kick to bass", "dB", 1, "kickToBassDb"],
   ["Bass notes, spread", "dB", 1, "bassEvennessDb"],
-  ["Below 30 Hz", "dB", 1, "below30Db"],
+  ["Deepest", "dB", 1, "below30Db"],
   ["Left and right, correlation", "", 2, "monoCorrelation"],
   ["Lost in mono", "dB", 1, "monoLossDb"],
   ["Kick with bass, correlation", "", 2, "kickBassCorrelation"],
@@ -341,11 +349,16 @@ function Figures({
   version,
   versionNumber,
   where,
+  deepest,
+  onDeepest,
 }: {
   reference: LowEndMeasures;
   version: LowEndMeasures;
   versionNumber: number;
   where: string;
+  /** In hertz: few speakers play what is deeper. */
+  deepest: number;
+  onDeepest(hertz: number): void;
 }) {
   const dip = ({ ducking }: LowEndMeasures) =>
     ducking ? `${fixed(ducking.depthDb)} dB, ${ducking.recoveryMs} ms` : "none";
@@ -369,7 +382,22 @@ function Figures({
           return (
             <tr key={key}>
               <td>
-                {title}
+                {key === "below30Db" ? (
+                  <label className="d-inline-flex align-items-center gap-2">
+                    Below
+                    <NumberField
+                      label="Too deep below, in hertz"
+                      value={deepest}
+                      min={20}
+                      max={50}
+                      step={1}
+                      onSave={onDeepest}
+                    />
+                    Hz
+                  </label>
+                ) : (
+                  title
+                )}
                 {unit === "beats" && <span className="soft">, {unit}</span>}
               </td>
               <td className="number">{value(a)}</td>

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { MirrorPicture } from "@/components/timeline/MirrorPicture";
 import { barStart, beatAt, secondsAt, type BarRange } from "@/core/grid/grid";
 import { pitchName } from "@/core/harmony/notes";
-import { belowHearing, lowFramesPerSecond, type BassNote, type LowEndBand } from "@/core/lowEnd";
+import { lowFramesPerSecond, type BassNote, type LowEndBand } from "@/core/lowEnd";
 import { answeringTime, type AlignedBars } from "@/core/study";
 import { slideWords } from "@/models/bassLine";
 import { hertzOf } from "@/models/lowEnd";
@@ -44,12 +44,15 @@ export function LowPicture({
   beats,
   onBars,
   gain,
+  deepest,
 }: {
   reference: LowEndBand;
   version: LowEndBand;
   notes: Record<"reference" | "version", readonly BassNote[]>;
   aligned: AlignedBars;
   bars: BarRange;
+  /** In hertz: notes deeper than that are named in amber. */
+  deepest: number;
   /** Beats of the first bar that are shown alone; null for whole bars. */
   beats: number | null;
   onBars(bars: BarRange): void;
@@ -130,7 +133,7 @@ export function LowPicture({
   const labels = (side: "reference" | "version") => {
     let free = 0;
     return placed(side).map(({ note, left }, i) => {
-      const isDeep = hertzOf(note) < belowHearing;
+      const isDeep = hertzOf(note) < deepest;
       // One name at a time: those in between are seen when it is drawn larger.
       if (!(named || isDeep) || left < free || left > 0.98) return null;
       free = left + (isDeep ? 0.09 : 0.029);
@@ -179,7 +182,7 @@ export function LowPicture({
       <p className="small-text soft m-0">
         {inWords
           ? `Bar ${Math.floor(at!)}: ${inWords[0]} in the reference, ${inWords[1]} in yours.`
-          : `Filled: kick. Tint: bass and all else. At equal loudness. Notes below ${belowHearing} Hz are named in amber.`}
+          : `Filled: kick. Tint: bass and all else. At equal loudness. Notes below ${deepest} Hz are named in amber.`}
       </p>
     </section>
   );

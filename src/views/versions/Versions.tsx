@@ -195,6 +195,10 @@ export function Versions() {
           )}
         </section>
       )}
+      <div className="stems-of-both">
+        {reference && study.standIn === null && <Stems track={reference} />}
+        {version && <Stems track={version} />}
+      </div>
       <div className="ways-in">
         <DropArea
           title="Add versions"
@@ -267,7 +271,11 @@ function FileFacts({ track }: { track: TrackRecord }) {
         </div>
       ))}
       <JobLine job={job} onCancel={cancel} onAgain={again} />
-      <Stems track={track} />
+      {track.stems.length > 0 && (
+        <div className="small-text soft">
+          {track.stems.length === 1 ? "1 stem" : `${track.stems.length} stems`}
+        </div>
+      )}
     </>
   );
 }
