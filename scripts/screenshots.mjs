@@ -32,7 +32,7 @@ await picture("harmony", `${base}/harmony?version=2`);
 await picture("sections", `${base}/sections`);
 await picture("drums", `${base}/drums`);
 await picture("lowend", `${base}/lowend?version=3`);
-await picture("bass-dark", `${base}/lowend?look=bass&version=3&bars=9-12`, "dark", async (page) => {
+await picture("bass-dark", `${base}/lowend?look=bass&version=3&bars=5-8`, "dark", async (page) => {
   await page.locator(".bass-note.differs").first().click();
 });
 await picture("hits", `${base}/hits?version=3`, "light", async (page) => {
