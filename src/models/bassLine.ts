@@ -4,6 +4,7 @@ import { chordNotes, type Chord } from "@/core/harmony/chords";
 import { chordAt, type PlacedChord } from "@/core/harmony/harmonyEstimate";
 import { noteOverlap, pairBass, type PairedNote, type PlacedNote } from "@/core/lowEnd/compareBass";
 import type { CountedNote } from "@/core/lowEnd/correction";
+import { duckedBy } from "@/core/lowEnd/duckedNotes";
 import { pitchName } from "@/core/harmony/notes";
 import type { AlignedBars } from "@/core/study";
 import type { Fraction } from "@/core/units";
@@ -169,8 +170,20 @@ export function slideWords({ midi, slide }: Pick<CountedNote, "midi" | "slide">)
 /** All that is known of a note, in words. */
 export function noteWords(
   { beat, length, note }: ShownNote,
-  { grid, kicks, chords }: { grid: Grid; kicks: readonly number[]; chords: readonly PlacedChord[] },
+  {
+    grid,
+    kicks,
+    chords,
+    restPower = null,
+  }: {
+    grid: Grid;
+    kicks: readonly number[];
+    chords: readonly PlacedChord[];
+    /** Of all but the kicks in the low end; null while it is not there. */
+    restPower?: Float32Array | null;
+  },
 ): string {
+  const dip = restPower && duckedBy(note, kicks, restPower);
   const { beatsPerBar } = grid;
   const degree = degreeOf(note.midi, chordAt(chords, beat + aheadOfChord));
   const inBar = ((beat % beatsPerBar) + beatsPerBar) % beatsPerBar;
@@ -182,6 +195,7 @@ export function noteWords(
     ...(note.slide ? [slideWords(note)!] : []),
     ...(degree ? [`${degree.name}${degree.isOfChord ? "" : ", not of the chord"}`] : []),
     isOnKick(note, kicks) ? "on the kick" : "off the kick",
+    ...(dip ? [`ducked by it, ${fixed(dip)} dB`] : []),
     ...(note.byHand ? ["set by hand"] : note.sure < unclear ? ["its pitch not heard clearly"] : []),
   ];
   return parts.join(", ");

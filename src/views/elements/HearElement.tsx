@@ -23,6 +23,7 @@ export function HearElement({ element, compared }: { element: ElementRecord; com
   const stems = stemsToHear(element, study.reference, version);
   if (!lens && Object.keys(stems).length === 0) return null;
   const { muted } = playback.settings;
+  const [withStem, another] = sides.filter((side) => stems[side]);
   const ways = [
     { muted: onlyPart(lens, stems), label: "only this" },
     ...(lens ? [{ muted: allBut(lens), label: "all but this" }] : []),
@@ -88,7 +89,10 @@ export function HearElement({ element, compared }: { element: ElementRecord; com
           )}
         </p>
       )}
-      <p className="small-text soft m-0 mt-1">{throughWords(compared.through)}</p>
+      <p className="small-text soft m-0 mt-1">
+        {throughWords(compared.through)}
+        {withStem && !another && ` Alone, the ${withStem} is heard by its stem.`}
+      </p>
     </div>
   );
 }

@@ -6,10 +6,12 @@ import { Choices } from "@/components/Choices";
 import { FileDrop } from "@/components/DropArea";
 import { beatAt } from "@/core/grid/grid";
 import { beforeHit } from "@/core/hits/hitMeasures";
+import { partOfVoice } from "@/core/lens/parts";
 import { median } from "@/core/median";
 import { points } from "@/models/format";
 import { reasonsOf, suggestionWords, type ShownCandidate, type ShownLayer } from "@/models/candidates";
 import { outlineRate, type ShownHit } from "@/models/hits";
+import { allBut, nothingMuted } from "@/listening/engine/muting";
 import { usePlayback } from "@/listening/Playback";
 import { useEdits, useStudy, useStudyUploads } from "../study/StudyContext";
 import { HitMirror, type DrawnHit } from "./HitMirror";
@@ -18,6 +20,9 @@ import { Loops } from "./Loops";
 import { useCandidates } from "./useCandidates";
 import { useLayers } from "./useLayers";
 import type { OneShotPlayer } from "./useOneShot";
+
+/** What is heard beside it while it plays the strokes of the drum: all but that drum, all, or nothing. */
+type InPattern = "instead" | "over" | "alone";
 
 /** So many are shown at first; the rest lies further away. */
 const shownFirst = 8;
@@ -56,7 +61,7 @@ export function Candidates({
   const { accompany, ...playback } = usePlayback();
   const [held, setHeld] = useState<string | null>(null);
   const [adjusted, setAdjusted] = useState<ReadonlySet<string>>(new Set());
-  const [inPattern, setInPattern] = useState<"over" | "alone" | null>(null);
+  const [inPattern, setInPattern] = useState<InPattern | null>(null);
   const [isWhole, setIsWhole] = useState(false);
   /** The candidate and setting that layers are looked for, and the one laid over it. */
   const [layersAt, setLayersAt] = useState<string | null>(null);
@@ -119,6 +124,14 @@ export function Candidates({
   // oxlint-disable-next-line react-hooks/exhaustive-deps -- only leaving the view ends it
   useEffect(() => () => accompany(null), []);
 
+  const part = partOfVoice[hit.voice];
+  useEffect(() => {
+    if (inPattern !== "instead") return;
+    playback.change({ muted: allBut(part) });
+    return () => playback.change({ muted: nothingMuted });
+    // oxlint-disable-next-line react-hooks/exhaustive-deps -- as above
+  }, [inPattern, part]);
+
   const hold = (candidate: ShownCandidate) => {
     setHeld(candidate.id);
     if (!inPattern) sound.play(addressOf(candidate, "sound"));
@@ -129,7 +142,7 @@ export function Candidates({
     setAdjusted(next);
     setHeld(candidate.id);
   };
-  const pattern = (next: "over" | "alone") => {
+  const pattern = (next: InPattern) => {
     setInPattern(inPattern === next ? null : next);
     sound.stop();
     if (inPattern !== next && !playback.playing) playback.toggle();
@@ -333,6 +346,7 @@ export function Candidates({
               label="Hear it in the pattern"
               className="mt-3"
               choices={[
+                { value: "instead", title: `instead of the ${part}` },
                 { value: "over", title: "over the music" },
                 { value: "alone", title: "alone" },
               ]}

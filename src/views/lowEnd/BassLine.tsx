@@ -28,6 +28,7 @@ export function BassLine({
   itemIds,
   counted,
   kicks,
+  powers,
   chords,
   aligned,
   bars,
@@ -37,6 +38,8 @@ export function BassLine({
   itemIds: Record<Side, string>;
   counted: Record<Side, readonly CountedNote[]>;
   kicks: Record<Side, readonly number[]>;
+  /** Of all but the kicks in the low end; null while it is not there. */
+  powers: Record<Side, Float32Array | null>;
   chords: readonly PlacedChord[];
   aligned: AlignedBars;
   bars: BarRange;
@@ -196,7 +199,12 @@ export function BassLine({
           <>
             <span className={`strong in-${at.side}`}>{name(at.side)}</span>
             <span className="small-text">
-              {noteWords(at.own, { grid: aligned.reference, kicks: kicks[at.side], chords })}
+              {noteWords(at.own, {
+                grid: aligned.reference,
+                kicks: kicks[at.side],
+                chords,
+                restPower: powers[at.side],
+              })}
               {at.answer === "same" ? "" : ` – ${answerWords(at.answer, at.side)}`}
             </span>
             <span className="choices" role="group" aria-label="Change the note">

@@ -235,6 +235,7 @@ function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars
             itemIds={{ reference: model.reference.itemId, version: model.version.itemId }}
             counted={bass}
             kicks={kicks}
+            powers={{ reference: reference?.restPower ?? null, version: other?.restPower ?? null }}
             chords={model.chords}
             aligned={aligned}
             bars={shown}
