@@ -342,19 +342,17 @@ export function Candidates({
                 Loop
               </Button>
             </div>
+            <p className="small-text soft m-0 mt-3">In the pattern of the {title.toLowerCase()}</p>
             <Choices
               label="Hear it in the pattern"
-              className="mt-3"
               choices={[
-                { value: "instead", title: `instead of the ${part}` },
+                { value: "instead", title: "in its place" },
                 { value: "over", title: "over the music" },
                 { value: "alone", title: "alone" },
               ]}
               chosen={inPattern}
               onChoose={pattern}
-            >
-              <span className="small-text soft">in the pattern</span>
-            </Choices>
+            />
             <div className="d-flex gap-2 mt-3">
               <Button size="sm" variant={isUsed ? "quiet" : "primary"} onClick={() => choose(own.id)}>
                 {isUsed ? "Don't use it" : `Use it for the ${title.toLowerCase()}`}
