@@ -9,88 +9,22 @@ import { useAfterPaint } from "@/components/useAfterPaint";
 import { Choices } from "@/components/Choices";
 import { NumberField } from "@/components/NumberField";
 import { bassMidi } from "@/core/formats/bassMidi";
-import { barsOf, spanOfBars, type BarRange } from "@/core/grid/grid";
+import { barsOf, spanOfBars } from "@/core/grid/grid";
 import { decibelsToAmplitude } from "@/core/units";
-import { countedBass, belowHearing, defaultCutOff, measureLowEnd, type LowEndMeasures } from "@/core/lowEnd";
+import { countedBass, belowHearing, defaultCutOff, measureLowEnd } from "@/core/lowEnd";
 import { unpackBass } from "@/core/lowEnd/packedBass";
 import { coveredSpans, tracksOf, type AlignedBars } from "@/core/study";
-import { bassLines, bassSentences, type BassLines } from "@/models/bassLine";
-import { sides } from "@/listening/engine/timeline";
+import { bassLines } from "@/models/bassLine";
 import { usePlayback } from "@/listening/Playback";
-import { barWords } from "@/models/coverage";
-import { fixed, signed } from "@/models/format";
 import { fullestBar, lowEndFindings, type LowEndModel } from "@/models/lowEnd";
 import { NotYet, useWhere } from "../study/Compared";
 import { useStudy } from "../study/StudyContext";
+import { BassAnswer } from "./BassAnswer";
 import { BassLine } from "./BassLine";
 import { KickOverKick } from "./KickOverKick";
+import { LowFigures } from "./LowFigures";
 import { LowPicture } from "./LowPicture";
 import { useLowEnd } from "./useLowEnd";
-import { ReferenceName } from "../study/ReferenceName";
-
-/** How much of the bass line both have, how they differ as a whole, and where. */
-function BassAnswer({
-  lines,
-  model,
-  onBars,
-}: {
-  lines: BassLines;
-  model: LowEndModel;
-  onBars(bars: BarRange): void;
-}) {
-  const { overlap, differing } = lines;
-  return (
-    <>
-      <div className="answer">
-        <span className="value" data-testid="bass-overlap">
-          {overlap === null ? "–" : fixed(100 * overlap, 0)}
-        </span>
-        <span className="soft">
-          {overlap === null ? "One side has no bass line to compare." : "% of the bass line in common"}
-        </span>
-      </div>
-      {bassSentences(lines).map((sentence) => (
-        <p key={sentence} className="strong mb-2">
-          {sentence}
-        </p>
-      ))}
-      {sides.map(
-        (side) =>
-          model[side].bassSource && (
-            <p key={side} className="small-text soft mb-1">
-              Notes of the {side} from {model[side].bassSource}.
-            </p>
-          ),
-      )}
-      {differing.length > 0 && (
-        <section aria-label="Where the lines differ">
-          <h2>Where they differ</h2>
-          <ul className="bass-runs">
-            {[...differing]
-              .sort((a, b) => b.notes - a.notes)
-              .slice(0, mostRuns)
-              .map(({ first, last, notes }) => (
-                <li key={first}>
-                  <button
-                    type="button"
-                    className="plain-button underlined"
-                    onClick={() => onBars({ first, last })}
-                  >
-                    {barWords({ first, last })}
-                  </button>
-                  <span className="soft small-text">
-                    {notes} {notes === 1 ? "note" : "notes"}
-                  </span>
-                </li>
-              ))}
-          </ul>
-        </section>
-      )}
-    </>
-  );
-}
-
-const mostRuns = 8;
 
 const looks = [
   { value: "picture", title: "kick and bass" },
@@ -273,7 +207,7 @@ function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars
                 beat: model.version.beat ?? 0.5,
               }}
             />
-            <Figures
+            <LowFigures
               {...measured}
               versionNumber={version!.number}
               where={where}
@@ -330,100 +264,5 @@ function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars
         </section>
       </aside>
     </div>
-  );
-}
-
-const rows: [title: string, unit: string, places: number, key: keyof LowEndMeasures][] = [
-  ["Kick length", "beats", 2, "kickLengthBeats"],
-  ["Kick pitch", "Hz", 1, "kickHz"],
-  ["Room until the next kick", "beats", 2, "roomBeats"],
-  ["Kick to bass", "dB", 1, "kickToBassDb"],
-  ["Bass notes, spread", "dB", 1, "bassEvennessDb"],
-  ["Deepest", "dB", 1, "below30Db"],
-  ["Left and right, correlation", "", 2, "monoCorrelation"],
-  ["Lost in mono", "dB", 1, "monoLossDb"],
-  ["Kick with bass, correlation", "", 2, "kickBassCorrelation"],
-];
-
-function Figures({
-  reference,
-  version,
-  versionNumber,
-  where,
-  deepest,
-  onDeepest,
-}: {
-  reference: LowEndMeasures;
-  version: LowEndMeasures;
-  versionNumber: number;
-  where: string;
-  /** In hertz: few speakers play what is deeper. */
-  deepest: number;
-  onDeepest(hertz: number): void;
-}) {
-  const dip = ({ ducking }: LowEndMeasures) =>
-    ducking ? `${fixed(ducking.depthDb)} dB, ${ducking.recoveryMs} ms` : "none";
-  return (
-    <table className="ruled small-text">
-      <thead>
-        <tr>
-          <th>Over {where}</th>
-          <th className="number in-reference">
-            <ReferenceName />
-          </th>
-          <th className="number in-version">Version {versionNumber}</th>
-          <th className="number">Gap</th>
-        </tr>
-      </thead>
-      <tbody>
-        {rows.map(([title, unit, places, key]) => {
-          const [a, b] = [reference[key] as number | null, version[key] as number | null];
-          const value = (own: number | null) =>
-            own === null ? "–" : `${fixed(own, places)}${unit === "dB" || unit === "Hz" ? ` ${unit}` : ""}`;
-          return (
-            <tr key={key}>
-              <td>
-                {key === "below30Db" ? (
-                  <label className="d-inline-flex align-items-center gap-2">
-                    Below
-                    <NumberField
-                      label="Too deep below, in hertz"
-                      value={deepest}
-                      min={20}
-                      max={50}
-                      step={1}
-                      onSave={onDeepest}
-                    />
-                    Hz
-                  </label>
-                ) : (
-                  title
-                )}
-                {unit === "beats" && <span className="soft">, {unit}</span>}
-              </td>
-              <td className="number">{value(a)}</td>
-              <td className="number">{value(b)}</td>
-              <td className="number strong">{a === null || b === null ? "–" : signed(b - a, places)}</td>
-            </tr>
-          );
-        })}
-        <tr>
-          <td>Bass dips at the kick</td>
-          <td className="number">{dip(reference)}</td>
-          <td className="number">{dip(version)}</td>
-          <td className="number strong">
-            {reference.ducking && version.ducking
-              ? signed(version.ducking.depthDb - reference.ducking.depthDb)
-              : "–"}
-          </td>
-        </tr>
-        <tr>
-          <td>Bass notes heard</td>
-          <td className="number">{reference.notes}</td>
-          <td className="number">{version.notes}</td>
-          <td className="number strong">{signed(version.notes - reference.notes, 0)}</td>
-        </tr>
-      </tbody>
-    </table>
   );
 }
