@@ -1,7 +1,8 @@
+import { madeUpLens } from "@/core/testing/lens";
 import { madeUpLowEnd } from "@/core/testing/lowEnd";
 import { madeUpBpm, madeUpStudy } from "@/core/testing/study";
 import type { BassNote } from "@/core/lowEnd";
-import { lowEndFindings, lowEndModel, notesBelow } from "./lowEnd";
+import { lowEndFindings, lowEndModel, notesBelow, smallSpeakerWords } from "./lowEnd";
 
 const note = (midi: number, levelDb = -18): BassNote => ({
   start: 0,
@@ -94,4 +95,28 @@ it("sends kicks, notes and the beat of both sides, and nothing while one is miss
   expect(model.version.bass.starts.length).toBeGreaterThan(10);
   expect(model.reference.beat).toBeCloseTo(60 / madeUpBpm, 9);
   expect(lowEndModel(madeUpStudy({ empty: true }), null)).toBeNull();
+});
+
+describe("the bass on small speakers", () => {
+  it("is told where it was lifted out of both sides", () => {
+    expect(lowEndModel(madeUpStudy({ lens: madeUpLens(24, { kick: {} }) }), null)!.lost).toBeNull();
+    const { lost } = lowEndModel(madeUpStudy({ lens: madeUpLens(24, { bass: {} }) }), null)!;
+    // The same spectrum on both sides, in the octave of the made-up lens.
+    expect(lost!.reference).toBe(lost!.version);
+    expect(
+      lowEndModel(madeUpStudy({ lens: madeUpLens(24, { bass: { freeDb: -8 } }) }), null)!.lost,
+    ).toBeNull();
+  });
+
+  it.each([
+    [{ reference: 6, version: 14 }, /your bass is 14\.0 dB softer.*carry it less/],
+    [{ reference: 15, version: 16 }, /hardly show either/],
+    [{ reference: 9, version: 6 }, /its harmonics carry it\.$/],
+  ])("is said in words: %j", (lost, words) => {
+    expect(smallSpeakerWords({ lost })).toMatch(words);
+  });
+
+  it("is not said where it is not known", () => {
+    expect(smallSpeakerWords({ lost: null })).toBeNull();
+  });
 });

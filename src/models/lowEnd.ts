@@ -10,12 +10,15 @@ import {
   heardBass,
   itemDrums,
   itemPlan,
+  lesserFree,
   versionOf,
   type AlignedBars,
   type StudyResults,
   type TrackRecord,
 } from "@/core/study";
-import type { Hertz, Seconds } from "@/core/units";
+import { isPresenceTold } from "@/core/lens/presence";
+import { lostOnSmallSpeakers, smallSpeakersFrom } from "@/core/lowEnd/smallSpeakers";
+import type { Decibels, Hertz, Seconds } from "@/core/units";
 import { fixed } from "./format";
 
 export interface LowEndTrack {
@@ -41,6 +44,8 @@ export interface LowEndModel {
   chords: PlacedChord[];
   /** By which the version is intended to sound higher, 0–11. */
   semitones: number;
+  /** By how much softer the bass of either side is on small speakers; null where it was not lifted out of both. */
+  lost: Record<"reference" | "version", Decibels> | null;
 }
 
 function lowEndTrack(
@@ -68,6 +73,45 @@ function lowEndTrack(
   };
 }
 
+/** By how much softer the bass of both sides is on small speakers. */
+function lostBass(
+  { study, lenses, comparisons }: StudyResults,
+  version: TrackRecord | null,
+): LowEndModel["lost"] {
+  const lens = version && lenses.get(version.id)?.value;
+  const stored = version ? (comparisons.get(version.id)?.value.stems ?? {}) : {};
+  const byStems = study.elements.flatMap((own) => (own.lens === "bass" ? (stored[own.id] ?? []) : [])).at(0);
+  const isFree = lens && isPresenceTold(lesserFree(lens, "bass"));
+  // Alone it is told exactly, without what others leave in it.
+  const spectra = byStems
+    ? ([byStems.reference, byStems.version] as const).map(({ mid, side, cross }) => ({
+        mid: Float32Array.from(mid),
+        side: Float32Array.from(side),
+        cross: Float32Array.from(cross),
+      }))
+    : isFree
+      ? [lens.reference.bass.spectrum, lens.version.bass.spectrum]
+      : [];
+  const [ours, theirs] = spectra.map(lostOnSmallSpeakers);
+  return typeof ours === "number" && typeof theirs === "number" ? { reference: ours, version: theirs } : null;
+}
+
+/** So much softer on small speakers a bass is hardly heard there. By ear, no source. */
+const hardlyHeard: Decibels = 12;
+/** So much more lost than in the reference is worth a word. */
+const lostMore: Decibels = 3;
+
+/** Whether the harmonics of the bass carry it on small speakers, in words; null where that is not known. */
+export function smallSpeakerWords({ lost }: Pick<LowEndModel, "lost">): string | null {
+  if (!lost) return null;
+  const figures = `From ${smallSpeakersFrom} Hz up your bass is ${fixed(lost.version)} dB softer than in all, the reference's ${fixed(lost.reference)} dB`;
+  if (lost.version - lost.reference >= lostMore)
+    return `${figures}: its harmonics carry it less. Saturation or a layer an octave up would.`;
+  if (lost.version >= hardlyHeard)
+    return `${figures}: small speakers hardly show either, for there is little above the fundamentals.`;
+  return `${figures}: its harmonics carry it.`;
+}
+
 /** Null while one side has no result. */
 export function lowEndModel(results: StudyResults, number: number | null): LowEndModel | null {
   const { study, plans } = results;
@@ -83,6 +127,7 @@ export function lowEndModel(results: StudyResults, number: number | null): LowEn
       sections: (counted?.sections ?? []).map(({ name, firstBar, lastBar }) => ({ name, firstBar, lastBar })),
       chords: counted?.chords ?? [],
       semitones: ((study.intended.semitones % 12) + 12) % 12,
+      lost: lostBass(results, versionOf(study, number)),
     }
   );
 }

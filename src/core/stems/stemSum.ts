@@ -4,8 +4,7 @@ import { barSpectra } from "../lens/barSpectra";
 import type { LiftedTrack, PartSpectrogram } from "../lens/lensMeasures";
 import { lensParts, type LensPart } from "../lens/parts";
 import { isPresenceTold } from "../lens/presence";
-import { biquadMagnitude } from "../dsp/biquad";
-import { kWeighting } from "../loudness/kWeighting";
+import { kWeightOfBands } from "../loudness/kWeightOfBands";
 import { barRange, decibelRange, fractionRange, hertzRange, mostBeats } from "../ranges";
 import { bands, twelfthCount } from "../tone";
 import {
@@ -66,22 +65,9 @@ const playsWithin: Decibels = 24;
 const strongWithin: Decibels = 12;
 const rounds = 60;
 
-/** K-weighting of the bands, as factors of power. */
-const loudnessOfBands: Float64Array = (() => {
-  const rate = 48_000;
-  const { shelf, highPass } = kWeighting(rate);
-  return Float64Array.from(
-    bands(12),
-    ({ centre }) =>
-      (biquadMagnitude(shelf, rate, min(centre, 23_000)) *
-        biquadMagnitude(highPass, rate, min(centre, 23_000))) **
-      2,
-  );
-})();
-
 const weighted = (powers: Float32Array, from = 0, to = powers.length): number => {
   let sum = 0;
-  for (let i = from; i < to; i++) sum += powers[i]! * loudnessOfBands[i % twelfthCount]!;
+  for (let i = from; i < to; i++) sum += powers[i]! * kWeightOfBands[i % twelfthCount]!;
   return sum;
 };
 
@@ -234,7 +220,7 @@ function unknown(left: Float32Array, whole: Float32Array, count: number): Found[
 
 /** Where most of some powers lie: around the strongest band by loudness. */
 function rangeOf(powers: Float64Array): { fromHz: Hertz; toHz: Hertz } {
-  const loud = powers.map((power, b) => power * loudnessOfBands[b]!);
+  const loud = powers.map((power, b) => power * kWeightOfBands[b]!);
   let strongest = 0;
   for (let b = 0; b < twelfthCount; b++) if (loud[b]! > loud[strongest]!) strongest = b;
   const least = loud[strongest]! * decibelsToPower(-strongWithin);

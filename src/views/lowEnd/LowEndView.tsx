@@ -16,7 +16,7 @@ import { unpackBass } from "@/core/lowEnd/packedBass";
 import { coveredSpans, tracksOf, type AlignedBars } from "@/core/study";
 import { bassLines } from "@/models/bassLine";
 import { usePlayback } from "@/listening/Playback";
-import { fullestBar, lowEndFindings, type LowEndModel } from "@/models/lowEnd";
+import { fullestBar, lowEndFindings, smallSpeakerWords, type LowEndModel } from "@/models/lowEnd";
 import { NotYet, useWhere } from "../study/Compared";
 import { useStudy } from "../study/StudyContext";
 import { BassAnswer } from "./BassAnswer";
@@ -56,6 +56,7 @@ function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars
   const look = useSearchParams().get("look") === "bass" ? "bass" : "picture";
   const playback = usePlayback();
   const [cutOff, setCutOff] = useState<number>(defaultCutOff);
+  const carried = smallSpeakerWords(model);
   const [deepest, setDeepest] = useState<number>(belowHearing);
   const [zoom, setZoom] = useState<(typeof zooms)[number]["name"]>("4 bars");
   const where = useWhere();
@@ -233,6 +234,7 @@ function Compared({ model, aligned }: { model: LowEndModel; aligned: AlignedBars
         <section aria-label="Listen">
           <h2>Can&apos;t hear it here?</h2>
           <p className="mb-2">What is drawn is what small speakers leave out.</p>
+          {carried && <p className="mb-2">{carried}</p>}
           <div className="d-flex gap-2 flex-wrap">
             {(["low", "lowOctave"] as const).map((filter) => {
               const isOn = playback.settings.monitorFilter === filter;
