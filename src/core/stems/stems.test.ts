@@ -80,18 +80,20 @@ const restOf = (mix: Sound, stems: readonly Sound[]) =>
   );
 
 /** The parts themselves, as if a lens had lifted them out without fault. */
-const lifted = (): LiftedTrack => ({
-  free: ofLensParts((part) => (parts[part] ? 20 : null)),
-  levels: ofLensParts((part) => partLevels(parts[part] ?? mono(none), rate)),
-  spectrograms: ofLensParts((part) => partSpectrogram(parts[part] ?? mono(none), rate)),
-  strokeLengths: ofDrumParts(() => null),
-  strokes: ofDrumParts(() => ({ times: new Float32Array(0), powers: new Float32Array(0) })),
-  durationSeconds: 2 * bars,
-});
-async function sumUp(mix: Sound, stems: readonly Sound[], held: readonly LensPart[] = [], known = true) {
+let known: LiftedTrack | null = null;
+const lifted = (): LiftedTrack =>
+  (known ??= {
+    free: ofLensParts((part) => (parts[part] ? 20 : null)),
+    levels: ofLensParts((part) => partLevels(parts[part] ?? mono(none), rate)),
+    spectrograms: ofLensParts((part) => partSpectrogram(parts[part] ?? mono(none), rate)),
+    strokeLengths: ofDrumParts(() => null),
+    strokes: ofDrumParts(() => ({ times: new Float32Array(0), powers: new Float32Array(0) })),
+    durationSeconds: 2 * bars,
+  });
+async function sumUp(mix: Sound, stems: readonly Sound[], held: readonly LensPart[] = [], isLifted = true) {
   const { rest } = await restOf(mix, stems);
   const whole = partSpectrogram(mix, rate);
-  return stemSum(partSpectrogram(rest, rate), whole, known ? lifted() : null, starts, held);
+  return stemSum(partSpectrogram(rest, rate), whole, isLifted ? lifted() : null, starts, held);
 }
 
 describe("how stems make up their track", () => {
