@@ -48,7 +48,7 @@ export function stemSumWords(
       .map((own) => missingWords(own, own.name)),
     ...strangers.map(
       ({ fileName }) =>
-        `“${fileName}” is not heard in the track: check where it starts, or whether it is another take.`,
+        `“${fileName}” is hardly heard in the track, if at all: check where it starts, and whether it is the same take.`,
     ),
   ];
   const isWhole = findings.length === 0;
@@ -65,5 +65,5 @@ export function stemSumWords(
 /** How much louder a stem is in its track than in its file; empty while that is not known. */
 export function gainWords(sum: StoredStemSum | null, stemId: string): string {
   const gain = sum?.gainsDb[stemId];
-  return gain === undefined ? "" : gain === null ? "not heard" : `${signed(gain)} dB`;
+  return gain === undefined ? "" : gain === null ? "hardly heard" : `${signed(gain)} dB`;
 }

@@ -11,8 +11,10 @@ import { downmix } from "@/core/audio/signal";
 import { framesPerChunk, listeningPartName, unpackFrames } from "@/core/formats/chunks";
 import { writeWav } from "@/core/formats/wav";
 import type { BarRange } from "@/core/grid/grid";
+import { gainOf } from "@/core/study";
 import { knownMix } from "@/core/testing/knownMix";
 import { whiteNoise } from "@/core/testing/signals";
+import { loadStemSounds } from "./storage/analyses";
 import { listeningFolder, listeningPath, originalPath } from "./storage/paths";
 import { alignments, corrections, items } from "./storage/schema";
 import { clearAway, sweepAtStart } from "./storage/sweep";
@@ -244,6 +246,12 @@ describe("stems", () => {
     // Moved away from where it belongs it is not heard in the track.
     await editItem(studyId, stem.itemId, { offsetSeconds: 3.1 });
     expect((await sum(2)).gainsDb[stem.itemId]).toBeNull();
+    // Then it says nothing of its element either.
+    const { study: moved, analyses, stemSums } = await read(studyId);
+    const gain = (stemId: string) => gainOf(stemSums, trackId, stemId);
+    expect(moved.reference!.stems[0]!.elementId).not.toBeNull();
+    expect(await loadStemSounds(db(), moved.reference!.stems, analyses, gain)).toEqual([]);
+    expect(await loadStemSounds(db(), moved.reference!.stems, analyses, () => 0)).toHaveLength(1);
   });
 
   it("are tied to the element that their name tells, unless somebody has said otherwise", async () => {

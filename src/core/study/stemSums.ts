@@ -53,6 +53,8 @@ export function storedStemSum(
   };
 }
 
-/** How much louder a stem is in its track than in its file; 0 while that is not known. */
-export const gainOf = (sums: StudyResults["stemSums"], trackId: string, stemId: string): Decibels =>
-  sums.get(trackId)?.value.gainsDb[stemId] ?? 0;
+/** How much louder a stem is in its track than in its file: 0 while that is not known, null where it is hardly heard there. */
+export function gainOf(sums: StudyResults["stemSums"], trackId: string, stemId: string): Decibels | null {
+  const gain = sums.get(trackId)?.value.gainsDb[stemId];
+  return gain === undefined ? 0 : gain;
+}

@@ -191,19 +191,21 @@ export async function loadStemSounds(
   db: Database,
   stems: readonly StemRecord[],
   known: ReadonlyMap<string, TrackAnalysis>,
-  gainOfStem: (stemId: string) => Decibels,
+  gainOfStem: (stemId: string) => Decibels | null,
 ): Promise<StemSound[]> {
   const sounds = await Promise.all(
     stems.map(async (stem): Promise<StemSound[]> => {
       const analysis = known.get(stem.file.hash);
       const offsetSeconds = offsetOf(stem);
-      if (!analysis || stem.elementId === null || offsetSeconds === null) return [];
+      const gainDb = gainOfStem(stem.id);
+      // One that is not in the track says nothing of it: then the lens tells.
+      if (!analysis || stem.elementId === null || offsetSeconds === null || gainDb === null) return [];
       const { bands, levels } = await loadSpanCurves(db, stem.file.hash, analysis.durationSeconds);
       return [
         {
           elementId: stem.elementId,
           offsetSeconds,
-          gainDb: gainOfStem(stem.id),
+          gainDb,
           bands,
           levels: levels.meanSquares,
         },

@@ -169,11 +169,11 @@ describe("the Versions view", () => {
       screen.getByText("Missing: something from 250 Hz to 2 kHz, in bars 3–5, bar 9.");
     });
 
-    it("name one that is not heard in it", () => {
+    it("name one that is hardly heard in it", () => {
       const study = sum({ gainsDb: { stem1: null } });
       open("versions", study);
       const { fileName } = study.study.reference!.stems[0]!;
-      expect(group().textContent).toContain(`“${fileName}” is not heard in the track`);
+      expect(group().textContent).toContain(`“${fileName}” is hardly heard in the track`);
     });
   });
 });
