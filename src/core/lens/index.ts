@@ -3,17 +3,17 @@ import { addScaled } from "../dsp/vector/sums";
 import type { StereoSamples } from "../hits/strokes";
 import type { Decibels, Hertz } from "../units";
 import { evidenceOf, freeDbOf, type Evidence } from "./freedom";
-import { strokesOf, type HeardParts } from "./heardParts";
+import type { HeardParts } from "./heardParts";
+import { energyOf } from "./energy";
+import { LensKeeper } from "./keep";
 import { liftBass } from "./liftBass";
 import { liftDrums } from "./liftDrums";
 import type { Stereo } from "./midSide";
 import type { LiftedTrack } from "./lensMeasures";
-import { drumParts, ofDrumParts, ofLensParts, type LensPart } from "./parts";
-import { partSpectrogram } from "./partSpectrogram";
-import { partLevels } from "./presence";
-import { strokeLength } from "./strokeLength";
-import { strokeLevels, strokesIn } from "./strokes";
+import { drumParts, ofLensParts, type LensPart } from "./parts";
 
+export { energyOf } from "./energy";
+export { LensKeeper } from "./keep";
 export { distortionTerms, type Evidence } from "./freedom";
 export { heardIn, strokesOf, type HeardParts } from "./heardParts";
 export {
@@ -78,31 +78,10 @@ export function lift(channels: StereoSamples, rate: Hertz, heard: HeardParts): R
 
 /** What is kept of lifted parts. */
 export function keptOf(lifted: Record<LensPart, LiftedPart>, rate: Hertz, heard: HeardParts): LiftedTrack {
-  const each = <T>(of: (part: LiftedPart) => T) => ofLensParts((part) => of(lifted[part]));
-  const strokes = ofDrumParts((part) =>
-    strokesIn(
-      part,
-      lifted[part].samples,
-      rate,
-      strokesOf(heard, part).map(({ time }) => time),
-    ),
-  );
-  return {
-    free: each(({ freeDb }) => freeDb),
-    levels: each(({ samples }) => partLevels(samples, rate)),
-    spectrograms: each(({ samples }) => partSpectrogram(samples, rate)),
-    strokeLengths: ofDrumParts((part) => strokeLength(strokes[part])),
-    strokes: ofDrumParts((part) => strokeLevels(strokes[part])),
-    durationSeconds: lifted.music.samples[0].length / rate,
-  };
+  const keeper = new LensKeeper(rate, heard);
+  keeper.add({ parts: lifted, begin: 0, frames: null });
+  return keeper.result(lifted.music.samples[0].length / rate);
 }
 
 /** Below this a part is not there: −90 dBFS on average. */
 const leastMeanSquare = 1e-9;
-
-/** Sum of the squares of both channels. */
-export function energyOf([left, right]: StereoSamples): number {
-  let sum = 0;
-  for (let i = 0; i < left.length; i++) sum += left[i]! * left[i]! + right[i]! * right[i]!;
-  return sum;
-}
