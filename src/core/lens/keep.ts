@@ -53,6 +53,7 @@ interface Passage {
   frames: number | null;
 }
 
+/** Gathers what is kept of parts, so that long files need not lie in memory whole; passages come in order. */
 export class LensKeeper {
   private readonly parts = ofLensParts(gathered);
   private readonly energies = ofLensParts(() => ({ part: 0, unsure: 0 }));
@@ -87,6 +88,7 @@ export class LensKeeper {
     }
   }
 
+  /** @returns what is kept of all passages; of each part at least one must have been added. */
   result(durationSeconds: Seconds): LiftedTrack {
     const { parts, energies } = this;
     return {
