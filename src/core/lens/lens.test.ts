@@ -3,7 +3,9 @@ import { loadFft } from "../dsp/fft";
 import { knownMix, type MixSettings } from "../testing/knownMix";
 import { whiteNoise } from "../testing/signals";
 import { twelfthCount, wholeOf } from "../tone";
+import { frameSizeFor } from "../tone/fractionalOctaveSpectrogram";
 import {
+  LensKeeper,
   lensMeasures,
   lensParts,
   lift,
@@ -162,5 +164,50 @@ describe("what is kept of a part", () => {
     expect(level([{ from: 1, to: 5 }])).toBeCloseTo(-20, 0);
     expect(level([{ from: 7, to: 11 }]) - level([{ from: 1, to: 5 }])).toBeCloseTo(6.02, 0);
     expect(lensMeasures(track, null).snare.freeDb).toBeNull();
+  });
+
+  it("is the same of a track that comes in passages", () => {
+    const rate = 22050;
+    const hop = frameSizeFor(rate);
+    // Passages end where frames do and where levels are measured anew.
+    const length = 2 * hop * Math.round((6 * rate) / (2 * hop));
+    const noise = whiteNoise(-20, 12, rate).subarray(0, 2 * length);
+    const times = [0.5, 2, 3.5, 7, 9.5];
+    for (const time of times)
+      for (let i = Math.round(time * rate); i < (time + 0.1) * rate; i++) noise[i]! *= 4;
+    const hits = times.map((time) => ({
+      time,
+      voice: "kick" as const,
+      velocity: 1,
+      confidence: 1,
+    }));
+    const kept = (cuts: number[]) => {
+      const keeper = new LensKeeper(rate, { hits, bassStarts: [], bass: [] });
+      cuts.slice(1).forEach((end, i) => {
+        const begin = cuts[i]!;
+        const own = noise.subarray(begin, end);
+        const parts = ofLensParts((part) => ({
+          samples: [own, own] as [Float32Array, Float32Array],
+          // Of the hats the second passage stands less free.
+          freeDb: part === "hats" ? (begin === 0 && end < noise.length ? 20 : 10) : 12,
+        }));
+        keeper.add({ parts, begin: begin / rate, frames: end === noise.length ? null : (end - begin) / hop });
+      });
+      return keeper.result(noise.length / rate);
+    };
+    const whole = kept([0, 2 * length]);
+    const passages = kept([0, length, 2 * length]);
+    const sums = ({ spectrograms: { kick } }: LiftedTrack) => decibels(kick.mid.reduce((a, b) => a + b, 0));
+    expect(passages.spectrograms.kick.mid).toHaveLength(passages.spectrograms.kick.frames * twelfthCount);
+    expect(Math.abs(passages.spectrograms.kick.frames - whole.spectrograms.kick.frames)).toBeLessThan(2);
+    expect(sums(passages)).toBeCloseTo(sums(whole), 0);
+    expect([...passages.strokes.kick.times]).toEqual([...whole.strokes.kick.times]);
+    passages.strokes.kick.powers.forEach((power, i) =>
+      expect(power / whole.strokes.kick.powers[i]!).toBeCloseTo(1, 1),
+    );
+    expect(passages.free.kick).toBeCloseTo(12, 5);
+    const [first, second] = [energy(noise.subarray(0, length)), energy(noise.subarray(length))];
+    expect(passages.free.hats).toBeCloseTo(decibels((first + second) / (0.01 * first + 0.1 * second)), 3);
+    expect(passages.strokes.snare.times).toHaveLength(0);
   });
 });
