@@ -34,6 +34,7 @@ export async function* bassPieces(
   styles: readonly string[],
   seed: number,
   half: Half,
+  oneIn = 1,
 ): AsyncGenerator<BassPiece> {
   for (const style of styles) {
     const song = styleSong(style, seed);
@@ -41,7 +42,9 @@ export async function* bassPieces(
     if (notes.length < fewestNotes) continue;
     yield { source: "own songs", name: style, signal: await makeSong(song, developmentMaster(seed)), notes };
   }
-  const pieces = (await midiPieces()).filter((piece) => piece.half === half);
+  const pieces = (await midiPieces())
+    .filter((piece) => piece.half === half)
+    .filter((_, i) => i % oneIn === 0);
   for (const [i, piece] of pieces.entries()) {
     const { notes, beneath } = bassOfMidi(new Midi(await readFile(piece.file)));
     if (notes.length < fewestNotes || beneath > mostBeneath) continue;

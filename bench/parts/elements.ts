@@ -17,7 +17,7 @@ import { renderRate, type StereoTrack } from "@/demo/render";
 import { measuredPieces, type PartedPiece } from "../material/parts";
 import { energyOf, sumOfTracks } from "../material/tracks";
 import { quantile, table } from "../tables";
-import type { PartOptions, Sections } from "./part";
+import { thinnedCount, type PartOptions, type Sections } from "./part";
 
 const piecesOfOthers = 4;
 const stylesUsed = 6;
@@ -284,9 +284,13 @@ function lowestOf({ aspects }: Row["element"]): string | null {
   return scored.length > 0 ? scored.reduce((a, b) => (b.score! < a.score! ? b : a)).name : null;
 }
 
-export async function elementsSections({ styles, seeds }: PartOptions): Promise<Sections> {
+export async function elementsSections({ styles, seeds, oneIn }: PartOptions): Promise<Sections> {
   await loadFft();
-  const makers = await measuredPieces(styles.slice(0, stylesUsed), seeds[0]!, piecesOfOthers);
+  const makers = await measuredPieces(
+    styles.slice(0, thinnedCount(stylesUsed, oneIn)),
+    seeds[0]!,
+    thinnedCount(piecesOfOthers, oneIn),
+  );
   const rows: Row[] = [];
   for (const [i, make] of makers.entries()) await measure(beginningOf(await make()), i + 1, rows);
 

@@ -16,7 +16,7 @@ import { sumOfTracks } from "../material/tracks";
 import { developmentSongs } from "../songs";
 import { share, table } from "../tables";
 import { audibleParts, beginningOf, heard, later, scaled } from "./elements";
-import { firstSeed, type PartOptions, type Sections } from "./part";
+import { firstSeed, thinnedCount, type PartOptions, type Sections } from "./part";
 import { changed, measuredRecordings } from "./same";
 import { matchOf, transposed } from "./scale";
 
@@ -163,14 +163,14 @@ const summed = (counts: readonly Count[]): Count =>
     nothing(),
   );
 
-export async function ladderSections({ styles }: PartOptions): Promise<Sections> {
+export async function ladderSections({ styles, oneIn }: PartOptions): Promise<Sections> {
   await loadFft();
   const tracks: { name: string; file: string }[] = [];
-  for (const style of styles.filter((_, i) => i % 2 === 1).slice(0, ownSongs)) {
+  for (const style of styles.filter((_, i) => i % 2 === 1).slice(0, thinnedCount(ownSongs, oneIn))) {
     const [song] = await developmentSongs([firstSeed], [style]);
     tracks.push({ name: song!.name, file: song!.file });
   }
-  for (const { name, file } of (await measuredRecordings()).slice(0, recordingsUsed))
+  for (const { name, file } of (await measuredRecordings()).slice(0, thinnedCount(recordingsUsed, oneIn)))
     tracks.push({ name, file });
   const mixes: Record<string, Count> = {};
   for (const { name, file } of tracks) {
@@ -186,7 +186,11 @@ export async function ladderSections({ styles }: PartOptions): Promise<Sections>
     }
   }
   const parts: Record<string, Count> = {};
-  for (const make of await measuredPieces(styles.slice(0, stylesUsed), firstSeed, piecesOfOthers))
+  for (const make of await measuredPieces(
+    styles.slice(0, thinnedCount(stylesUsed, oneIn)),
+    firstSeed,
+    thinnedCount(piecesOfOthers, oneIn),
+  ))
     await partRows(make, mixes, parts);
   const rows = (counts: Record<string, Count>) => [
     ...Object.entries(counts).map(([name, own]) => rowOf(name, own)),

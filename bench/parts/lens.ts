@@ -16,7 +16,7 @@ import { asKnown, signalToDistortion } from "../material/distortion";
 import { measuredPieces, type PartedPiece } from "../material/parts";
 import { energyOf, sumOfTracks } from "../material/tracks";
 import { mean, quantile, table } from "../tables";
-import type { PartOptions, Sections } from "./part";
+import { thinnedCount, type PartOptions, type Sections } from "./part";
 
 const piecesOfOthers = 6;
 const stylesUsed = 8;
@@ -170,9 +170,13 @@ async function measure(
   return first.seconds / (piece.mix[0].length / renderRate / 60);
 }
 
-export async function lensSections({ styles, seeds }: PartOptions): Promise<Sections> {
+export async function lensSections({ styles, seeds, oneIn }: PartOptions): Promise<Sections> {
   await loadFft();
-  const makers = await measuredPieces(styles.slice(0, stylesUsed), seeds[0]!, piecesOfOthers);
+  const makers = await measuredPieces(
+    styles.slice(0, thinnedCount(stylesUsed, oneIn)),
+    seeds[0]!,
+    thinnedCount(piecesOfOthers, oneIn),
+  );
   const rows: Lifted[] = [];
   const changes: Changed[] = [];
   const seconds: number[] = [];

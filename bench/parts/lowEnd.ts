@@ -84,9 +84,9 @@ async function measured(
   return row;
 }
 
-export async function lowEndSections({ styles }: PartOptions): Promise<Sections> {
+export async function lowEndSections({ styles, oneIn }: PartOptions): Promise<Sections> {
   const known: Row[] = [];
-  for await (const { source, name, signal, notes } of bassPieces(styles, firstSeed, "measure"))
+  for await (const { source, name, signal, notes } of bassPieces(styles, firstSeed, "measure", oneIn))
     known.push(await measured(source, name, signal, notes));
   const slid: SlideRow[] = [];
   for (const style of styles) {

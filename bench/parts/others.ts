@@ -18,7 +18,7 @@ import {
   type Stroke,
 } from "../material/pieces";
 import { table } from "../tables";
-import type { Sections } from "./part";
+import { thinned, type PartOptions, type Sections } from "./part";
 
 const groups = {
   kick: ["kick"],
@@ -206,7 +206,7 @@ function rowOf(name: string, rows: readonly Row[]): (string | number)[] {
   ];
 }
 
-export async function othersSections(): Promise<Sections> {
+export async function othersSections({ oneIn }: PartOptions): Promise<Sections> {
   const rows: Row[] = [];
   const take = async (
     piece: Pick<Row, "source" | "font" | "name">,
@@ -225,12 +225,17 @@ export async function othersSections(): Promise<Sections> {
       (Object.keys(groups) as Group[]).map((g) => `${g} ${row.hits[g]?.toFixed(2) ?? "–"}`).join(" "),
     );
   };
-  const midi = (await midiPieces()).filter(({ half }) => half === "measure");
+  const ofMeasuringHalf = <T extends { half: string }>(pieces: readonly T[]) =>
+    thinned(
+      pieces.filter(({ half }) => half === "measure"),
+      oneIn,
+    );
+  const midi = ofMeasuringHalf(await midiPieces());
   for (const [i, piece] of midi.entries()) {
     const font = soundFontNames[i % soundFontNames.length]!;
     await take({ source: "MIDI", font, name: `${piece.name} (${font})` }, await midiSides(piece, font));
   }
-  for (const piece of (await trackerPieces()).filter(({ half }) => half === "measure"))
+  for (const piece of ofMeasuringHalf(await trackerPieces()))
     await take({ source: "tracker", font: null, name: piece.name }, await trackerSides(piece));
   const sources = [...new Set(rows.map(({ source }) => source))];
   return {

@@ -1,7 +1,7 @@
 /** Whether tracks that have to do with each other are told from strangers, by source, on pieces that nothing was fitted on. */
 import { pairs, type Pair } from "../related";
 import { table } from "../tables";
-import { firstSeed, type PartOptions, type Sections } from "./part";
+import { firstSeed, thinnedCount, type PartOptions, type Sections } from "./part";
 
 /** Likely enough to go on, and unlikely enough to say so. */
 const sure = { related: 0.7, strangers: 0.3 } as const;
@@ -26,14 +26,14 @@ function row(name: string, all: readonly Pair[]): (string | number)[] {
   ];
 }
 
-export async function relatedSections({ styles }: PartOptions): Promise<Sections> {
+export async function relatedSections({ styles, oneIn }: PartOptions): Promise<Sections> {
   const measured: Pair[] = [];
-  const names = styles.filter((_, i) => i % 2 === 1).slice(0, mostStyles);
+  const names = styles.filter((_, i) => i % 2 === 1).slice(0, thinnedCount(mostStyles, oneIn));
   for await (const pair of pairs({
     only: "measure",
     seeds: [firstSeed],
     names,
-    mostRecordings: 32,
+    mostRecordings: thinnedCount(32, oneIn),
     strangers: 6,
   })) {
     measured.push(pair);

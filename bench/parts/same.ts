@@ -14,7 +14,7 @@ import { drumSide, sideOf } from "../drumDifferences";
 import { boundaryF, majorMinorOverlap, matchedEvents } from "../metrics";
 import { recordings, type Recording } from "../material/recordings";
 import { mean, table } from "../tables";
-import type { Sections } from "./part";
+import { thinned, type PartOptions, type Sections } from "./part";
 
 const folder = path.join(process.cwd(), ".cache", "same");
 const seconds = 90;
@@ -150,8 +150,8 @@ export async function measuredRecordings(): Promise<Recording[]> {
     .slice(0, mostPieces);
 }
 
-export async function sameSections(): Promise<Sections> {
-  const pieces = await measuredRecordings();
+export async function sameSections({ oneIn }: PartOptions): Promise<Sections> {
+  const pieces = thinned(await measuredRecordings(), oneIn);
   const rows = new Map(
     Object.keys(changes).map((change) => [
       change,

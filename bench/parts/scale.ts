@@ -29,7 +29,7 @@ import { sideOf } from "../drumDifferences";
 import { withOtherSounds } from "../related";
 import { developmentSongs } from "../songs";
 import { quantile, table } from "../tables";
-import { firstSeed, type PartOptions, type Sections } from "./part";
+import { firstSeed, thinned, thinnedCount, type PartOptions, type Sections } from "./part";
 import { changed, made, measuredRecordings } from "./same";
 
 const mostStyles = 10;
@@ -126,7 +126,7 @@ interface Row {
   target: string;
 }
 
-export async function scaleSections({ styles }: PartOptions): Promise<Sections> {
+export async function scaleSections({ styles, oneIn }: PartOptions): Promise<Sections> {
   await mkdir(coded, { recursive: true });
   const row = (target: string, isRight: Row["isRight"]): Row => ({
     matches: [],
@@ -155,7 +155,7 @@ export async function scaleSections({ styles }: PartOptions): Promise<Sections> 
     return match;
   };
   const tracks: { name: string; side: AlignmentSide; file?: string; isOwn: boolean }[] = [];
-  for (const style of styles.filter((_, i) => i % 2 === 1).slice(0, mostStyles)) {
+  for (const style of styles.filter((_, i) => i % 2 === 1).slice(0, thinnedCount(mostStyles, oneIn))) {
     const [song] = await developmentSongs([firstSeed], [style]);
     const side = await sideOf(song!.file);
     add("the same file", side, side);
@@ -179,7 +179,7 @@ export async function scaleSections({ styles }: PartOptions): Promise<Sections> 
     tracks.push({ name: song!.name, side, isOwn: true });
     console.log(song!.name);
   }
-  for (const { file, name } of await measuredRecordings()) {
+  for (const { file, name } of thinned(await measuredRecordings(), oneIn)) {
     const side = await sideOf(made(file, name, "as it is"));
     add("the same file", side, side);
     add("the same, MP3 at 128 kbit/s", side, await sideOf(made(file, name, "MP3 at 128 kbit/s")));

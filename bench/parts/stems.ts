@@ -13,7 +13,7 @@ import { measuredPieces, type PartedPiece } from "../material/parts";
 import { energyOf, sumOfTracks } from "../material/tracks";
 import { limit } from "../material/treatment";
 import { quantile, table } from "../tables";
-import type { PartOptions, Sections } from "./part";
+import { thinnedCount, type PartOptions, type Sections } from "./part";
 
 const piecesOfOthers = 6;
 const stylesUsed = 8;
@@ -84,9 +84,13 @@ async function casesOf({ source, parts: all }: PartedPiece): Promise<Case[]> {
   return cases;
 }
 
-export async function stemSections({ styles, seeds }: PartOptions): Promise<Sections> {
+export async function stemSections({ styles, seeds, oneIn }: PartOptions): Promise<Sections> {
   await loadFft();
-  const makers = await measuredPieces(styles.slice(0, stylesUsed), seeds[0]!, piecesOfOthers);
+  const makers = await measuredPieces(
+    styles.slice(0, thinnedCount(stylesUsed, oneIn)),
+    seeds[0]!,
+    thinnedCount(piecesOfOthers, oneIn),
+  );
   const cases: Case[] = [];
   for (const make of makers) cases.push(...(await casesOf(await make())));
   const rows = (["own", "tracker", "midi"] as const).map((source) => {

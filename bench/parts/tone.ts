@@ -28,7 +28,7 @@ import { renderParts, renderRate, type StereoTrack } from "@/demo/render";
 import { sectionSpans, straightTimeOf, type Song } from "@/demo/song";
 import { styleSong } from "@/demo/songs/styles";
 import { mean, median, share, table } from "../tables";
-import type { PartOptions, Sections } from "./part";
+import { thinnedCount, type PartOptions, type Sections } from "./part";
 
 /** 16 styles, two seeds each, less the last two. */
 const mostSongs = 30;
@@ -153,7 +153,7 @@ function mended(reference: Side, track: StereoTrack, version: Side, filters: num
   };
 }
 
-export async function toneSections({ styles, seeds }: PartOptions): Promise<Sections> {
+export async function toneSections({ styles, seeds, oneIn }: PartOptions): Promise<Sections> {
   await loadFft();
   const fits: Record<"same mix" | "mixed otherwise", Measured[]> = { "same mix": [], "mixed otherwise": [] };
   const said: Record<string, { wrong: number; count: number }> = {};
@@ -177,7 +177,7 @@ export async function toneSections({ styles, seeds }: PartOptions): Promise<Sect
     );
   };
   const songs = seeds.slice(0, 2).flatMap((seed) => styles.map((style) => ({ style, seed })));
-  for (const { style, seed } of songs.slice(0, mostSongs)) {
+  for (const { style, seed } of songs.slice(0, thinnedCount(mostSongs, oneIn))) {
     const name = `${style}-${seed}`;
     const song = styleSong(style, seed);
     const c = chance(seed * 7919 + style.length * 31 + 3);

@@ -23,7 +23,7 @@ import { fineBandCount } from "../tone/resonances";
 import { twelfthCount, type FractionalOctaveSpectrogram } from "../tone";
 
 /** Results made by another version are computed again. Raise it whenever a result can change. */
-export const analysisVersion = 23;
+export const analysisVersion = 24;
 
 const level = decibelRange.nullable();
 const powers = z.array(powerRange).length(twelfthCount);

@@ -1,20 +1,23 @@
 /**
  * Kinds: strokes of one voice that sound alike are strokes of one drum. A track may have two kicks, or
- * a snare and another on top of it in the chorus.
+ * a snare and another on top of it in the chorus. Which kicks and snares are two is learned; of other voices
+ * strokes are compared as they sound.
  */
 import { drumBandCount, type DrumBands } from "./bands";
 import type { DrumHit } from "./hits";
 import { soundAt, soundSize, bandOfSound } from "./kindredSounds";
+import { drumsModel } from "./drumsModel";
+import { tellDrumsApart, type DrumsModel } from "./tellDrumsApart";
 import { byVoice, type DrumVoice } from "./voices";
 
 const { round, sqrt } = Math;
 
-/** Of each voice the bands (of `drumBandCount`) in which it has something of its own: others sound with it. */
-const ownBands: Record<DrumVoice, readonly [first: number, end: number]> = {
-  kick: [0, 20],
-  snare: [6, drumBandCount],
-  clap: [12, drumBandCount],
-  rim: [12, drumBandCount],
+/** Of each voice the model that tells its drums apart, or else the bands (of `drumBandCount`) that are its own. */
+const toldBy: Record<DrumVoice, DrumsModel | readonly [first: number, end: number]> = {
+  kick: drumsModel.kick,
+  snare: drumsModel.snare,
+  clap: drumsModel.snare,
+  rim: drumsModel.snare,
   hat: [26, drumBandCount],
   openHat: [26, drumBandCount],
   tom: [2, 26],
@@ -100,21 +103,38 @@ function centre(sounds: Float32Array, at: number, first: number, end: number): v
   for (let d = 0; d < soundSize; d++) sounds[at + d]! /= sqrt(power) || 1;
 }
 
+/** Kinds of strokes of one voice, by how alike they sound in the bands that are its own. */
+function alike(
+  hits: readonly DrumHit[],
+  bands: DrumBands,
+  [first, end]: readonly [first: number, end: number],
+): Int32Array {
+  const sounds = new Float32Array(hits.length * soundSize);
+  hits.forEach(({ time }, k) => {
+    const at = k * soundSize;
+    soundAt(bands, round(time * bands.framesPerSecond), sounds, at);
+    centre(sounds, at, first, end);
+  });
+  // The surest strokes say what a drum sounds like.
+  const order = hits.map((_, k) => k).sort((a, b) => hits[b]!.confidence - hits[a]!.confidence);
+  return clustered(sounds, order);
+}
+
 /** Says of every hit which drum of its voice it is of: 0 the one with most strokes. */
 export function withKinds(hits: readonly DrumHit[], bands: DrumBands): DrumHit[] {
   const numbered = hits.map((hit, i) => ({ hit, i }));
   const result = [...hits];
   for (const [voice, own] of byVoice(numbered, ({ hit }) => hit.voice)) {
-    const [first, end] = ownBands[voice];
-    const sounds = new Float32Array(own.length * soundSize);
-    own.forEach(({ hit }, k) => {
-      const at = k * soundSize;
-      soundAt(bands, round(hit.time * bands.framesPerSecond), sounds, at);
-      centre(sounds, at, first, end);
-    });
-    // The surest strokes say what a drum sounds like.
-    const order = own.map((_, k) => k).sort((a, b) => own[b]!.hit.confidence - own[a]!.hit.confidence);
-    const kinds = clustered(sounds, order);
+    const strokes = own.map(({ hit }) => hit);
+    const by = toldBy[voice];
+    const kinds =
+      "axes" in by
+        ? tellDrumsApart(
+            strokes.map(({ time }) => time),
+            bands,
+            by,
+          )
+        : alike(strokes, bands, by);
     own.forEach(({ hit, i }, k) => (result[i] = { ...hit, kind: kinds[k]! }));
   }
   return result;
