@@ -17,6 +17,7 @@ import { changeSections } from "./parts/changes";
 import { hitSections } from "./parts/hits";
 import { lowEndSections } from "./parts/lowEnd";
 import { elementsSections } from "./parts/elements";
+import { kindSections } from "./parts/kinds";
 import { lensSections } from "./parts/lens";
 import { ladderSections } from "./parts/ladders";
 import { momentSections } from "./parts/moments";
@@ -45,6 +46,7 @@ const parts: Record<string, (options: PartOptions) => Promise<Sections>> = {
   related: relatedSections,
   lowEnd: lowEndSections,
   hits: hitSections,
+  kinds: kindSections,
   same: sameSections,
   alignment: alignmentSections,
   moments: momentSections,
