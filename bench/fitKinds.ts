@@ -6,7 +6,8 @@
  */
 import { writeFile } from "node:fs/promises";
 import path from "node:path";
-import { timbreSize } from "@/core/drums/strokeTimbre";
+import { drumBandCount } from "@/core/drums/bands";
+import { bandOfTimbre, timbreSize } from "@/core/drums/strokeTimbre";
 import { pairFeatures, placedStrokes, smallGroups, type DrumsModel } from "@/core/drums/tellDrumsApart";
 import { loadFft } from "@/core/dsp/fft";
 import {
@@ -32,13 +33,22 @@ const pure = 0.8;
 /** Below it two groups are one drum: rather one drum too few than one that is not there. */
 const leastProbability: Record<Part, number> = { kick: 0.1, snare: 0.5 };
 
+/** Of each part the bands that are its own: what stands above them is of those struck with it. */
+const ownBands: Record<Part, number> = { kick: 24, snare: drumBandCount };
+
 /** Rows of the strokes of each sample of a piece that is struck often enough. */
-const ofSamples = ({ samples, timbres }: Heard): Float64Array[][] =>
+const ofSamples = ({ samples, timbres }: Heard, end: number): Float64Array[][] =>
   [...new Set(samples)].flatMap((sample) => {
     const own = [...samples.keys()].filter((i) => sample !== null && samples[i] === sample);
     return own.length < fewestOfSample
       ? []
-      : [own.map((i) => Float64Array.from(timbres.subarray(i * timbreSize, (i + 1) * timbreSize)))];
+      : [
+          own.map((i) =>
+            Float64Array.from({ length: timbreSize }, (_, d) =>
+              bandOfTimbre(d) < end ? timbres[i * timbreSize + d]! : 0,
+            ),
+          ),
+        ];
   });
 
 /** Of two groups of strokes what they are told apart by, and whether they are of two samples. */
@@ -91,7 +101,11 @@ function logistic(pairs: readonly { features: number[]; areTwo: boolean }[]): nu
 
 function fit(part: Part, all: readonly Piece[]): DrumsModel {
   const own = all.map((piece) => piece[part]).filter(({ times }) => times.length >= fewestStrokes);
-  const axes = discriminants(own.flatMap(ofSamples), axisCount[part], ridge);
+  const axes = discriminants(
+    own.flatMap((heard) => ofSamples(heard, ownBands[part])),
+    axisCount[part],
+    ridge,
+  );
   const weights = logistic(own.flatMap((heard) => pairsOf(heard, axes)));
   return { axes, weights, leastProbability: leastProbability[part] };
 }
@@ -126,7 +140,7 @@ export const drumsModel: Record<"${partNames.join('" | "')}", DrumsModel> = {
 ${partNames
   .map((part) => {
     const { axes, weights, leastProbability: least } = models[part];
-    const rows = axes.map((axis) => `      ${list(axis, 3)},`).join("\n");
+    const rows = axes.map((axis) => `      [${axis.join(", ")}],`).join("\n");
     return `  ${part}: {
     axes: [
 ${rows}

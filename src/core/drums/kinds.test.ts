@@ -16,8 +16,8 @@ const high = (drum: Drum): Drum => ({
   noise: { ...drum.noise, from: drum.noise.from * 2.2, decaySeconds: drum.noise.decaySeconds * 0.4 },
 });
 
-/** Forty strokes of a voice, every third of another make, with a hat on every second. */
-function heard(voice: "kick" | "snare"): { hits: DrumHit[]; isOther: boolean[] } {
+/** Forty strokes of a voice, of two makes every third of the other, with a hat on every second. */
+function heard(voice: "kick" | "snare", makes: 1 | 2 = 2): { hits: DrumHit[]; isOther: boolean[] } {
   const samples = whiteNoise(-62, 11, rate, 3);
   let state = 7;
   const random = () => (state = (state * 16807) % 2147483647) / 2147483647;
@@ -28,7 +28,7 @@ function heard(voice: "kick" | "snare"): { hits: DrumHit[]; isOther: boolean[] }
       samples[start + k]! += gain * sound[k]!;
   };
   const times = Array.from({ length: 40 }, (_, i) => 0.3 + 0.26 * i);
-  const isOther = times.map((_, i) => i % 3 === 2);
+  const isOther = times.map((_, i) => makes === 2 && i % 3 === 2);
   times.forEach((time, i) => {
     put(isOther[i] ? high(practiceKit[voice]) : practiceKit[voice], time, 0.2 + 0.07 * ((5 * i) % 9));
     if (i % 2 === 0) put(practiceKit.hat, time, 0.3);
@@ -43,6 +43,11 @@ it.each(["kick", "snare"] as const)("of the %s are two, the one with most stroke
   const { hits, isOther } = heard(voice);
   const right = hits.filter(({ kind }, i) => kind === (isOther[i] ? 1 : 0)).length;
   expect(right / hits.length).toBeGreaterThan(0.9);
+});
+
+it.each(["kick", "snare"] as const)("of one %s are one, with a hat and without, loud and soft", (voice) => {
+  const { hits } = heard(voice, 1);
+  expect(hits.filter(({ kind }) => kind === 0)).toHaveLength(hits.length);
 });
 
 it("are one where a voice has few strokes", () => {

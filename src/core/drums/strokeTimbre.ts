@@ -15,6 +15,10 @@ const pooled = 2;
 const pooledBands = drumBandCount / pooled;
 export const timbreSize = drumBandCount + spans.length * pooledBands;
 
+/** The lowest band that a number of a timbre is of. */
+export const bandOfTimbre = (d: number): number =>
+  d < drumBandCount ? d : pooled * ((d - drumBandCount) % pooledBands);
+
 /**
  * @param to takes how far each band rises, then how much is left of it in each span, pairs of bands together;
  *   in the compressed levels of the bands.

@@ -28,7 +28,7 @@ const leastOfGroup = 3;
 /** The next group begins at this share of the strokes, by distance: the furthest are strays. */
 const nextGroup = 0.9;
 
-/** Strokes where the axes put them, and how far the bands rise all in all. */
+/** Strokes where the axes put them, and how far the bands that count rise all in all. */
 export interface PlacedStrokes {
   count: number;
   /** `count × axes`. */
@@ -41,9 +41,11 @@ export function placedStrokes(timbres: Float32Array, axes: DrumsModel["axes"]): 
   const count = timbres.length / timbreSize;
   const places = new Float64Array(count * axes.length);
   const levels = new Float64Array(count);
+  // What no axis looks at belongs to others.
+  const used = [...Array(timbreSize).keys()].filter((d) => axes.some((axis) => axis[d] !== 0));
   for (let i = 0; i < count; i++) {
     const row = i * timbreSize;
-    for (let d = 0; d < timbreSize; d++) levels[i]! += timbres[row + d]! / timbreSize;
+    for (const d of used) levels[i]! += timbres[row + d]! / used.length;
     axes.forEach((axis, a) => {
       let sum = 0;
       for (let d = 0; d < timbreSize; d++) sum += axis[d]! * timbres[row + d]!;
