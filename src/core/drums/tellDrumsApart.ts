@@ -3,10 +3,11 @@
  * with them and by how hard they are struck, is learned (the axes are those of linear discriminants, Fisher
  * 1936, "The use of multiple measurements in taxonomic problems"): in a plain comparison most kicks are three.
  */
+import { median } from "../median";
 import { strokeTimbres, timbreSize } from "./strokeTimbre";
 import type { DrumBands } from "./bands";
 
-const { abs, ceil, floor, log, max, min, sqrt } = Math;
+const { abs, floor, log, max, min, sqrt } = Math;
 
 /** What drums of a voice are told apart by. */
 export interface DrumsModel {
@@ -55,16 +56,9 @@ export function placedStrokes(timbres: Float32Array, axes: DrumsModel["axes"]): 
   return { count, places, levels, axes: axes.length };
 }
 
-const median = (values: Float64Array): number => {
-  const sorted = values.sort();
-  return (sorted[floor((sorted.length - 1) / 2)]! + sorted[ceil((sorted.length - 1) / 2)]!) / 2;
-};
-
 /** The middle of some strokes on each axis. */
 const middleOf = ({ places, axes }: PlacedStrokes, group: readonly number[]): Float64Array =>
-  Float64Array.from({ length: axes }, (_, a) =>
-    median(Float64Array.from(group, (i) => places[i * axes + a]!)),
-  );
+  Float64Array.from({ length: axes }, (_, a) => median(group.map((i) => places[i * axes + a]!)));
 
 const squaredDistance = ({ places, axes }: PlacedStrokes, i: number, to: Float64Array): number => {
   let sum = 0;
@@ -115,7 +109,7 @@ export function smallGroups(strokes: PlacedStrokes): number[][] {
 /** How far apart two groups lie, how large the smaller is (log of its share), and how far their levels differ. */
 export function pairFeatures(strokes: PlacedStrokes, a: readonly number[], b: readonly number[]): number[] {
   const [own, other] = [middleOf(strokes, a), middleOf(strokes, b)];
-  const levelOf = (group: readonly number[]) => median(Float64Array.from(group, (i) => strokes.levels[i]!));
+  const levelOf = (group: readonly number[]) => median(group.map((i) => strokes.levels[i]!));
   return [
     sqrt(own.reduce((sum, at, i) => sum + (at - other[i]!) ** 2, 0)),
     log(min(a.length, b.length) / strokes.count),
