@@ -2,8 +2,8 @@
  * The benchmark: prints its tables and puts them into docs/benchmarks.md, each part its own sections.
  *
  * `npm run bench` for all, two parts side by side and those that take times by themselves;
- * `npm run bench -- --only pages,speed` for some, one after the other. `--in 8` measures one piece in eight:
- * all parts are then through in half an hour. That, or `--seeds 3 --styles house`, is a quick look at the
+ * `npm run bench -- --only pages,speed` for some, one after the other. `--in 8` measures one piece in eight.
+ * That, or `--seeds 3 --styles house`, is a quick look at the
  * accuracy and is not written.
  */
 import { mkdir, readFile, writeFile } from "node:fs/promises";
