@@ -23,6 +23,7 @@ import {
   type Stroke,
 } from "./material/pieces";
 import type { Half } from "./material/packages";
+import { thinned } from "./parts/part";
 
 export const parts = { kick: ["kick"], snare: backVoices } as const satisfies Record<
   string,
@@ -92,7 +93,10 @@ async function heardPiece(name: string, mix: string, truth: readonly Stroke[]): 
 /** All pieces of one half, or one in so many of them. */
 export async function kindPieces(half: Half, oneIn = 1): Promise<Piece[]> {
   const some = <T extends { half: Half }>(all: readonly T[]) =>
-    all.filter((own) => own.half === half).filter((_, i) => i % oneIn === 0);
+    thinned(
+      all.filter((own) => own.half === half),
+      oneIn,
+    );
   const all: Piece[] = [];
   for (const piece of some(await trackerPieces())) {
     const { mix, truth } = await playedTracker(piece);
